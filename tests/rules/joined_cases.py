@@ -112,7 +112,7 @@ OF_ALL_KINDS = (
     ("table of coils", "R1 OUT.0V to K1 GP0.3 off"),
     ("feeder", "M2 LEADS.2 joined to X1 4.2 as well"),
     ("described mill", "Q1 COIL.A1 joined to X3 3.2 as well"),
-    ("described filling line", "T2 POWER.1 joined to K1 Q0.3 as well"),
+    ("described filling line", "T2 POWER.1 joined to K1 I4.1 as well"),
     ("gantry", "X3 1.1 joined to B9 LEADS.7 as well"),
     ("gantry", "X41 B shifted by -1"),
     ("gantry", "X2 2.1 to K1 POWER.1 off"),
@@ -125,7 +125,7 @@ OF_ALL_KINDS = (
     ("pick robot", "T2 POWER: 2 and 3 exchanged"),
     ("described placer", "K1 MOTOR Z.4 joined to K1 MOTOR B.4 as well"),
     ("described door", "G1 PORT.2 to K2 RELAY 1.3 off"),
-    ("described watering", "Y4 LEADS.1 joined to Y1 LEADS.1 as well"),
+    ("described watering", "Y4 LEADS.1 joined to K2 RELAY 2.1 as well"),
     ("described saw", "S3 11-12.12 to S3 21-22.21 off"),
     ("hoist", "K2 1/L1-2/T1.2/T1 to M1 LEADS.3 off"),
 )

@@ -197,6 +197,13 @@ class Causes(unittest.TestCase):
                 self.assertEqual(1, outcome.told)
                 self.assertTrue(outcome.heals, outcome.fixes)
 
+    def test_every_mistake_of_these_kinds_can_still_be_made(self) -> None:
+        # What is proposed changes, and a row with it: that shall not be seen by chance only.
+        for name in dict.fromkeys(name for name, _ in OF_ALL_KINDS):
+            made = {found.words for found in Sound(MACHINES[name]()).mistakes()}
+            asked = {words for machine, words in OF_ALL_KINDS if machine == name}
+            self.assertEqual(set(), asked - made, name)
+
     def test_two_mistakes_are_two_findings(self) -> None:
         right = MACHINES["gantry"]()
         wrong = plug_edits.turn_plug(right, PortRef(device="T1", port="SIGNAL"))

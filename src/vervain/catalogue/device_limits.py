@@ -6,9 +6,7 @@ import re
 from typing import Literal
 
 from vervain.catalogue.drafts import HAS_DRIVE, Draft, drive_of
-from vervain.catalogue.plugs_apart import (
-    MOTORS,
-)
+from vervain.catalogue.plugs_apart import MOTORS
 from vervain.catalogue.port_roles import HALL_FUNCTIONS
 from vervain.catalogue.printed_volts import window_printed
 from vervain.electrical.mains import MOTOR_PHASES

@@ -24,6 +24,7 @@ MOTOR_ENDS: dict[str, PinFunction] = {"+": "motor+", "-": "motor-"}
 # The contact of a drive's relay, as it is printed: the one that closes, that opens, the common.
 OF_RELAY = re.compile(r"^[A-Z]\d?[ABC]$", re.I)
 THROWS: dict[str, PinFunction] = {"a": "no", "b": "nc", "c": "com"}
+# What gives pulses to be counted, as it is printed.
 COUNTED = re.compile(r"^PULSES?\d?$", re.I)
 STEP = re.compile(r"^(?:STEP|STP|PUL|PULSE)", re.I)
 

@@ -11,6 +11,7 @@ from vervain.model.part import PinFunction
 ROW_OR_COLUMN = re.compile(r"^(R|C)(?:ow|ol)?[ ]?\d$", re.I)
 # What a hand wheel selects: an axis, or how far a click goes.
 SELECTED = re.compile(r"^(?:[XYZ4-6]|X10{0,3})$", re.I)
+# The lamps of a signal tower by the first letters of their colours.
 OF_LAMPS = frozenset({"r", "g", "b", "y", "w", "o"})
 ROTARY_AXIS = re.compile(r"^[ABC]$", re.I)
 

@@ -50,7 +50,7 @@ def lines_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
         return {name: (PortPin("1", "signal"), PortPin("2", "zero"))}
     if [pin.name for pin in pins] == ["1", "2"] and ONE_RELAY.match(name):
         return {name: (PortPin("1", "com"), PortPin("2", "no"))}
-    if is_of_a_sensor(pins):
+    if _is_of_a_sensor(pins):
         return {name: pins}
     commons = [pin for pin in pins if OF_RELAYS.match(pin.name)]
     outputs = [pin for pin in pins if OF_CONTACT.match(pin.name)]
@@ -94,7 +94,7 @@ def lines_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
     return {**({rest: left} if left else {}), **apart}
 
 
-def is_of_a_sensor(pins: Pins) -> bool:
+def _is_of_a_sensor(pins: Pins) -> bool:
     """Whether a connector is for one sensor that gives volts and a level: 5V GND AO DO."""
     names = {pin.name.casefold() for pin in pins}
     is_fed = {"plus", "zero"} <= {pin.function for pin in pins}

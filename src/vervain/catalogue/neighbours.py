@@ -58,13 +58,9 @@ from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction
 
 # The leads of servos, by the usage of the trade: brown or black, red, and the third.
 LEADS_OF_SERVOS: dict[str, PinFunction] = {
-    "BN": "zero",
-    "BK": "zero",
-    "RD": "plus",
-    "OG": "signal",
-    "YE": "signal",
-    "WH": "signal",
-}  # Parts that take power at two leads, whatever they do with it.
+    "BN": "zero", "BK": "zero", "RD": "plus", "OG": "signal", "YE": "signal", "WH": "signal",
+}  # fmt: skip
+# Parts that take power at two leads, whatever they do with it.
 TWO_LEAD_LOADS: tuple[PartKind, ...] = (
     "brushed motor", "brake", "fan", "heater", "lamp", "valve", "load",
 )  # fmt: skip

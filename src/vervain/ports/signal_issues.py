@@ -4,9 +4,7 @@ together.
 
 from collections.abc import Iterator
 
-from vervain.electrical.feeds import (
-    zero_pin_of,
-)
+from vervain.electrical.feeds import zero_pin_of
 from vervain.electrical.levels import Mismatch, levels_of, mismatches, reading_of, supply_v
 from vervain.electrical.opto import diode_current_a, dissipation_w, driven_v, resistor_window_ohm
 from vervain.electrical.pull_up import (

@@ -24,6 +24,10 @@ from vervain.rules.shifted_plugs import ShiftedPlugs
 from vervain.rules.wires_too_many import wires_too_many
 
 BY_ONE_RAIL = "supply.same-rail"
+# What tells that the plus of something lies on the 0 V of something else, and how many plugs may
+# have both exchanged.
+RAILS_MET = frozenset({"supply.in-series", "supply.short", "supply.same-rail"})
+MOST_RAILS = 6
 # How many plugs and related findings are looked at, and how many conductors are put back.
 MOST_PLUGS, MOST_PUT_BACK, MOST_RELATED = 14, 100, 8
 # What no missing conductor makes: a way past a contact only hides that it switches too much, or is
@@ -64,12 +68,6 @@ def _pins_told_of(findings: Iterable[Finding]) -> list[PinRef]:
         for subject in (*finding.at, *finding.subjects)
         if subject.device and subject.port and subject.pin
     ))  # fmt: skip
-
-
-# What tells that the plus of something lies on the 0 V of something else, and how many plugs may
-# have both exchanged.
-RAILS_MET = frozenset({"supply.in-series", "supply.short", "supply.same-rail"})
-MOST_RAILS = 6
 
 
 class PossibleMistakes:

@@ -16,6 +16,7 @@ from vervain.rules.rule import RuleOutput, rule
 TERMINATOR_MOST_OHM = 250.0
 # The heaviest load that a driver must bear: TIA-485-A, 54 ohm; two of 120 ohm are 60.
 LEAST_OHM = 54.0
+# Lines of a bus that some transistor drives low.
 LINES = frozenset({"data", "data+", "data-", "clock", "transmit", "receive", "select"})
 # Lines that are measured from 0 V, and how far apart their supplies may be in V.
 SINGLE_LINES = frozenset({"data", "clock", "transmit", "receive", "select"})
