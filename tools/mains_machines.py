@@ -136,14 +136,12 @@ def unwired_saw() -> Machine:
 @cache
 def wired_saw() -> Machine:
     """The saw, wired by what Vervain proposes, and with what its builder decides."""
-    build = Builder(wired(unwired_saw()))
-    build.join("G1:OUT", "J1:A", "2-PE")
     known = (
         accepted_finding("stops.unnoticed:S2:M1", "One contactor.", "2026-11-30"),
         accepted_finding("stops.unnoticed:S3:M1", "One contactor.", "2026-11-30"),
         accepted_finding("stops.weld-unread:K1:3/L2-4/T2", "One contactor.", "2026-11-30"),
     )
-    return replace(build.machine, accepted=known)
+    return replace(wired(unwired_saw()), accepted=known)
 
 
 def hoist(interlocked: bool = True) -> Machine:

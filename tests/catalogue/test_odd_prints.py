@@ -70,7 +70,7 @@ CASES: tuple[tuple[PartKind, str, dict[str, tuple[str, ...]]], ...] = (
     ("fuse", "IN OUT1 OUT2", {"FUSE 1": THROUGH, "FUSE 2": THROUGH}),
     ("servo drive", "B+ B-\nU V W\nTHROTTLE: 5V SIG GND\nBRAKE: SIG GND\nKEY", {
         "B": ("feed in", "plus", "zero"),
-        "PLUG 2": ("motor phases", "phase U", "phase V", "phase W"),
+        "MOTOR": ("motor phases", "phase U", "phase V", "phase W"),
         "THROTTLE": ("analogue command", "plus", "signal", "zero"), "BRAKE": INPUT,
         "KEY": ("feed in", "plus"),
     }),

@@ -139,7 +139,7 @@ class OneList(unittest.TestCase):
             ("servo drive", "R S T E U V W\nPULS+ PULS- SIGN+ SIGN-\nENC: 5V 0V A+ A- B+ B-", {
                 "POWER": ("feed in", "line", "none", "neutral", "pe"),
                 "MOTOR": ("motor phases", "phase U", "phase V", "phase W"),
-                "PLUG 2": ("step and direction", "step", "zero", "direction", "zero"),
+                "CONTROL": ("step and direction", "step", "zero", "direction", "zero"),
                 "ENC": (
                     "encoder", "plus", "zero", "encoder A", "encoder A-", "encoder B",
                     "encoder B-",

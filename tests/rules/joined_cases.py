@@ -111,7 +111,7 @@ OF_ALL_KINDS = (
     ("described incubator", "X3 1.1 joined to E1 LEADS.1 as well"),
     ("table of coils", "R1 OUT.0V to K1 GP0.3 off"),
     ("feeder", "M2 LEADS.2 joined to X1 4.2 as well"),
-    ("described mill", "Q1 COIL.A1 joined to X3 3.2 as well"),
+    ("described mill", "Q1 COIL.A1 joined to T2 MOTOR.4 as well"),
     ("described filling line", "T2 POWER.1 joined to K1 I4.1 as well"),
     ("gantry", "X3 1.1 joined to B9 LEADS.7 as well"),
     ("gantry", "X41 B shifted by -1"),

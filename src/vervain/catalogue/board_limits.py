@@ -22,6 +22,10 @@ FOR_LOGIC = re.compile(r"^\+?(?:VCC|VDD|VIO|VL|5V|3V3|3\.3V)$", re.I)
 FEEDING: tuple[PortKind, ...] = ("bus", "encoder")
 # What the logic of a driver takes apart from its motor: 3.3 or 5 V.
 OF_LOGIC = FeedIn(v_min_v=3.0, v_max_v=5.5, current_a=0.001)
+# What feeds the inputs of a servo drive for mains, and what it takes: data sheets say 12 to 24 V,
+# and about 5 mA for each of ten inputs.
+FOR_INPUTS = re.compile(r"^COM\+$", re.I)
+OF_INPUTS = FeedIn(v_min_v=10.8, v_max_v=26.4, current_a=0.05)
 # What turns a drive on carries its electronics alone: data sheets say 0.05 to 0.2 A.
 OF_KEY_A = 0.2
 # What a drive for mains gives for contacts at its terminals: data sheets say 0.05 to 0.2 A.
@@ -119,8 +123,11 @@ def electrical_of(
     if function == "plus" and kind == "header" and group.role.end == "device":
         return _foot_feed(draft, group.pins[number].name) if first_feed is None else None
     if function == "plus" and kind == "step and direction" and group.role.end == "device":
-        # What feeds the logic of a module apart from its motor.
-        return OF_LOGIC if feeds_logic(group.pins[number].name) else None
+        # What feeds the logic of a module apart from its motor, or a drive's inputs.
+        name = group.pins[number].name
+        if draft.kind in ON_MAINS and FOR_INPUTS.match(name):
+            return OF_INPUTS
+        return OF_LOGIC if feeds_logic(name) else None
     if function == "plus" and kind == "drive control" and draft.kind in ON_MAINS:
         # What a drive for mains gives the contacts that start it, by its print.
         given_v = volts_printed(group.pins[number].name)

@@ -15,6 +15,7 @@ from vervain.catalogue.pin_rows import JoinedRow
 from vervain.catalogue.plugs_apart import (
     BRAKE,
     BUTTON,
+    LAMP,
     LEVEL_PORT,
     MOTORS,
     POT_FUNCTIONS,
@@ -60,7 +61,7 @@ def function_of(row: JoinedRow, draft: Draft) -> PinFunction:
             "plus": "line", "load+": "line", "zero": "neutral", "load-": "neutral",
         }  # fmt: skip
         return mains.get(row.function, row.function)
-    if IS_FEEDBACK.match(row.port) or row.port in (LEVEL_PORT, BRAKE):
+    if IS_FEEDBACK.match(row.port) or row.port in (LEVEL_PORT, BRAKE, LAMP):
         return row.function
     if is_for_three_lines(draft) and LINE_OF_THREE.match(row.name):
         return "line"
@@ -173,7 +174,7 @@ def _port(draft: Draft, name: str, rows: list[JoinedRow]) -> Port:
     kind, end = _port_kind(draft.kind, functions, name.endswith("INPUT"))
     if (draft.kind == "sensor" and name == SERVO) or name == LEVEL_PORT:
         kind, end = "servo", "device"
-    if name == BRAKE:
+    if name in (BRAKE, LAMP) and functions <= {"load+", "load-"}:
         kind, end = "load", "device"
     if name == BUTTON and functions == {"signal"}:
         kind, end = "sensor", "device"

@@ -20,12 +20,20 @@ COMMUTATION: dict[str, PinFunction] = {
     "u+": "hall U", "v+": "hall V", "w+": "hall W", "u-": "none", "v-": "none", "w-": "none",
 }  # fmt: skip
 CHANNELS: dict[str, PinFunction] = {"a": "encoder A", "b": "encoder B", "z": "encoder Z"}
+SIGNED_CHANNELS: dict[str, PinFunction] = {
+    "a+": "encoder A", "a-": "encoder A-", "b+": "encoder B", "b-": "encoder B-",
+    "z+": "encoder Z", "z-": "encoder Z-",
+}  # fmt: skip
+# The plug of a controller for one brushed motor by its name.
+OF_ONE_MOTOR = re.compile(r"^(?:M\d|MOT(?:OR)?(?:[ _-]?(?:\d|[A-Z]))?)$", re.I)
 MOTOR_ENDS: dict[str, PinFunction] = {"+": "motor+", "-": "motor-"}
 # The contact of a drive's relay, as it is printed: the one that closes, that opens, the common.
 OF_RELAY = re.compile(r"^[A-Z]\d?[ABC]$", re.I)
 THROWS: dict[str, PinFunction] = {"a": "no", "b": "nc", "c": "com"}
 # What gives pulses to be counted, as it is printed.
 COUNTED = re.compile(r"^PULSES?\d?$", re.I)
+# An input of a drive by its number alone.
+COUNTED_INPUT = re.compile(r"^(?:X|S|DI)\d$", re.I)
 STEP = re.compile(r"^(?:STEP|STP|PUL|PULSE)", re.I)
 
 
@@ -90,13 +98,38 @@ def channels(rows: Rows) -> Rows:
 
 
 def motor_ends(rows: Rows) -> Rows:
-    """M1+ and M1- of a controller are the ends of a brushed motor, where M1 is nothing else."""
+    """M1+ and M1- of a controller are the ends of a brushed motor, where M1 is nothing else; so are
+    A and B alone at a plug that is called after a motor.
+    """
+    names = names_by_port(rows)
+    lone = {port for port, own in names.items() if OF_ONE_MOTOR.match(port) and own == {"a", "b"}}
+    rows = with_functions(rows, {
+        id(row): "motor+" if row.name in "Aa" else "motor-" for row in rows if row.port in lone
+    })  # fmt: skip
     ends = {row.name.casefold().replace("\u2212", "-"): row for row in used_rows(rows)}
     stems = {name[:-1] for name in ends if re.match(r"m(?:ot|otor)?[ _]?\d?[+-]$", name)}
     pairs = [stem for stem in stems if {f"{stem}+", f"{stem}-"} <= set(ends)]
     return with_functions(rows, {
         id(ends[f"{stem}{sign}"]): function
         for stem in pairs for sign, function in MOTOR_ENDS.items()
+    })  # fmt: skip
+
+
+def encoder_of_an_axis(rows: Rows) -> Rows:
+    """Beside the pulses of an axis and Z+ the letters A and B with their signs are the channels of
+    its encoder, and no phases.
+    """
+    names = {
+        port: {name.replace("\u2212", "-") for name in own}
+        for port, own in names_by_port(rows).items()
+    }
+    stepped = {row.port for row in rows if row.function == "step"}
+    axes = {port for port in stepped if {"a+", "a-", "b+", "b-", "z+"} <= names[port]}
+    return with_functions(rows, {
+        id(row): function
+        for row in rows
+        if row.port in axes
+        and (function := SIGNED_CHANNELS.get(row.name.casefold().replace("\u2212", "-")))
     })  # fmt: skip
 
 
@@ -119,6 +152,18 @@ def channels_of_encoders(rows: Rows) -> Rows:
 
 def _letter(name: str) -> str:
     return name.casefold().rstrip("0123456789")
+
+
+def spare_inputs(rows: Rows) -> Rows:
+    """Beside FWD or REV the inputs of a drive that are only counted, X1 X2, are those to which one
+    gives a use.
+    """
+    used = used_rows(rows)
+    starts = [row for row in used if row.function in ("enable", "direction")]
+    counted = [row for row in starts if COUNTED_INPUT.match(row.name)]
+    if len(counted) == len(starts):
+        return rows
+    return with_functions(rows, {id(row): "none" for row in counted})
 
 
 def one_step(rows: Rows) -> Rows:
@@ -146,7 +191,7 @@ def lone_pulse(rows: Rows) -> Rows:
 
 def three_lines(rows: Rows) -> Rows:
     """R, S and T, or L1, L2 and L3, are together the lines of three-phase mains, as a drive for one
-    phase has two of them; E beside them is earth.
+    phase has two of them; E beside them, or beside two, is earth.
     """
     # A terminal may bear both, R/L1.
     used = {
@@ -155,9 +200,10 @@ def three_lines(rows: Rows) -> Rows:
         for name in (row.name.casefold(), *row.name.casefold().split("/"))
     }
     lines = next((three for three in THREE_LINES if set(three) <= set(used)), None)
-    if lines is None:
+    functions = {row.function for row in used.values()}
+    if lines is None and not {"line", "neutral"} <= functions:
         return rows
-    found = {id(used[name]): function for name, function in lines.items()}
+    found = {id(used[name]): function for name, function in (lines or {}).items()}
     return with_functions(rows, found | ({id(used["e"]): "pe"} if "e" in used else {}))
 
 

@@ -49,6 +49,9 @@ LISTED_BY_SLASHES = re.compile(r"^.*\S[ \t]+/[ \t]+\S.*[ \t]+/[ \t]+\S.*$", re.M
 NUMBERS = re.compile(r"^[ \t]*(?!1[ ,\t])\d{1,2}(?:[ ,\t]+\d{1,2})+[ \t]*$", re.MULTILINE)
 # The number of a terminal before what it is.
 TERMINAL = re.compile(r"^\s*\d{1,2}\s*[:.)]?\s+(?=\S)")
+# The pin of a printer port before what a breakout board has it for: P2 STEP X, P17 RELAY: NO COM.
+BY_PIN = re.compile(r"^[ \t]*P\d{1,2}[ \t]+(?=(?!GND|0V|G\b)[A-Z]{2})", re.MULTILINE)
+LEAST_BY_PIN = 3
 MOST_MISSING = 100
 NO_WIRES = "It takes a ready-made cable, and has no wires of its own."
 
@@ -70,6 +73,8 @@ def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, 
     if kind == "controller":
         # A line of its processor is called by its number: 12 13 14 27.
         pins_text = NUMBERS.sub(lambda line: re.sub(r"\d+", r"IO\g<0>", line[0]), pins_text)
+        if len(BY_PIN.findall(pins_text)) >= LEAST_BY_PIN:
+            pins_text = BY_PIN.sub("", pins_text)
         lines = [line for line in pins_text.splitlines() if line.strip()]
         if lines and has_mains_terminals(pins_text) and all(map(TERMINAL.match, lines)):
             # Terminals of a controller at the mains are counted through, whatever they are for.

@@ -19,6 +19,8 @@ WORD = re.compile(r"^[A-Z]{2,10}$")
 PRINT = re.compile(r"^(?:[A-Z0-9~+/*_.#&-]{1,10}|[+-])(?:\([^()\s]{1,8}\))?$")
 # The two ends of one of several fuses: 1 and 1', 1A and 1B.
 END_OF_A_FUSE = re.compile(r"^[A-Z0-9+]{1,5}'?$", re.I)
+# The two ends of one of several coils: A1 A2.
+ENDS_OF_A_COIL = re.compile(r"^(?P<of>[A-Z])1 (?P=of)2$")
 # What the three Hall sensors of a motor are printed as.
 HALLS = ({"hu", "hv", "hw"}, {"ha", "hb", "hc"}, {"h1", "h2", "h3"})
 # The contact of a drive's relay.
@@ -41,7 +43,7 @@ COUNTED_LINE = re.compile(r"^([A-Za-z]{3,})_?[HL]$")
 COMMONS = frozenset({"gnd", "0v", "com", "5v", "3v3", "3.3v", "24v", "12v", "g", "+5v", "+24v"})
 FEEDS = ("plus", "zero", "com", "pe", "line", "neutral")
 ONE_OF_SEVERAL = re.compile(r"^([A-Za-z]+)[ -]?\d+$")
-VOLTS_OF_SEVERAL = r"\d{1,3}(?:[.,]\d)?\s?V(?:AC|DC)?\b(?=[^:=|\t]*[:=]\s*\S+[\s,;]+\S)"
+VOLTS_OF_SEVERAL = r"(?:0-)?\d{1,3}(?:[.,]\d)?\s?V(?:AC|DC)?\b(?=[^:=|\t]*[:=]\s*\S+[\s,;]+\S)"
 # One that begins with volts, 5V OUT, has several terminals.
 NAMED = re.compile(rf"^((?:[A-Za-z]|{VOLTS_OF_SEVERAL})[^:=|\t]{{0,23}})\s*[:=]\s*(\S.*)$")
 # One of several connectors that are only counted, and at least two terminals of it.
@@ -97,7 +99,7 @@ def _behind_names(text: str, kind: str) -> Connectors:
         found.insert(0, ("PORT", alone))
     names = [name for name, _ in found]
     is_plain = named and len(set(names)) == len(names) and len(alone) <= 4 * named
-    return found if is_plain else []
+    return _called_for_use(found, kind) if is_plain else []
 
 
 def _are_single_lines(ports: Connectors, kind: str) -> bool:
@@ -310,6 +312,8 @@ def by_functions(words: list[str], kind: str) -> str:
         f.startswith(("phase", "motor")) or f == "pe" for f in functions
     ):
         return "MOTOR"
+    if functions and all(function.startswith("stop") for function in functions):
+        return "STOP"
     if {"encoder A", "encoder B"} <= functions and kind in DRIVES:
         return "ENCODER"
     is_bus = functions == {"plus", "zero", "data"} or {w.casefold() for w in words} == {
@@ -351,6 +355,8 @@ def one_a_row(text: str, kind: str) -> str:
         # The positions of a selector beside its common: UP DOWN COM.
         return "\n".join(words)
     if kind == "fuse" and all(map(END_OF_A_FUSE.match, words)):
+        return "\n".join(words)
+    if len(lines) > 1 and all(map(ENDS_OF_A_COIL.match, map(" ".join, lines))):
         return "\n".join(words)
     if kind == "hand wheel" and max(map(len, lines)) > 2 and all(map(PRINT.match, words)):
         return "\n".join(words)

@@ -28,7 +28,7 @@ LINES: tuple[PortKind, ...] = (
 # Outputs that are contacts where two terminals bear their name.
 OF_CONTACT = re.compile(r"^(?:Q|DQ|DO|OUT|OUTPUT|RELAY|REL|K)\W?\d", re.I)
 # The contact of one relay, whose two ends are only counted.
-ONE_RELAY = re.compile(r"^(?:RELAY|REL|RLY|CONTACT)\W?\d{0,2}$", re.I)
+ONE_RELAY = re.compile(r"^(?:RELAY|REL|RLY|CONTACT|Q(?=\W?\d))\W?\d{0,2}$", re.I)
 # One of several inputs, each at a connector of its own.
 ONE_INPUT = re.compile(r"^(?:DI|IN|INPUT)\W?\d{1,2}$", re.I)
 # The common of some relays, as it is printed: 1L before 0.0 and 0.1; of some transistors: COM0.
@@ -84,7 +84,7 @@ def lines_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
     left = tuple(pin for pin in others if pin not in shared)
     beside = tuple(PortPin(p.name, "zero") if p.function == "com" else p for p in shared)
     # What a connector of such pins is called may tell what they are used for.
-    is_told = IS_OUTPUT.search(name) is not None
+    is_told = IS_OUTPUT.search(name) is not None or port_words().gives_a_level(name)
     apart = {
         line.name if is_general(line.name) and not is_told else _called(name, line.name):
             (line, *beside)

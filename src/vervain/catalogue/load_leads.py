@@ -13,7 +13,8 @@ COMMON_MINUS = re.compile(r"^C(?:OM)?(?:MON)?\s*[-\u2212]$", re.I)
 COMMON = re.compile(r"^C(?:OM)?(?:MON)?$", re.I)
 # What the end of a coil, or of one way of a motor, may seem to be that stands beside a common.
 MAY_BE_AN_END = (None, "none", "line", "load-", "com", "signal")
-COIL = re.compile(r"^(?P<stem>[A-Z]{0,2}\d?)(?P<sign>[+-])$", re.I)
+COIL = re.compile(r"^(?P<stem>[A-Z]{0,2}\d?)(?P<sign>[+-])$|^(?P<of>[A-Z])(?P<end>[12])$", re.I)
+SIGNS: dict[str, PinFunction] = {"+": "load+", "-": "load-", "1": "load+", "2": "load-"}
 
 
 def colours_of_lamps(rows: Rows) -> Rows:
@@ -60,16 +61,18 @@ def several_ways(rows: Rows) -> Rows:
 
 
 def coils(rows: Rows) -> Rows:
-    """The ends of several coils, A+ A− B+ B−, each at a plug of its own."""
+    """The ends of several coils, A+ A− B+ B− or A1 A2 B1 B2, each at a plug of its own."""
     used = used_rows(rows)
-    ends = [(row, match) for row in used if not row.port and (match := COIL.match(row.name))]
-    count = Counter((match["stem"], match["sign"]) for _, match in ends)
+    ends = [
+        (row, match["stem"] or match["of"] or "", match["sign"] or match["end"])
+        for row in used if not row.port and (match := COIL.match(row.name))
+    ]  # fmt: skip
+    count = Counter((stem, sign) for _, stem, sign in ends)
     stems = {stem for stem, _ in count}
     is_pairs = len(stems) > 1 and len(ends) == len(used) == len(count) == 2 * len(stems)
-    signs: dict[str, PinFunction] = {"+": "load+", "-": "load-"}
     found = {
-        id(row): replace(row, port=match["stem"], function=signs[match["sign"]], marks=())
-        for row, match in ends
+        id(row): replace(row, port=stem, function=SIGNS[sign], marks=())
+        for row, stem, sign in ends
         if is_pairs
     }
     return tuple(found.get(id(row), row) for row in rows)

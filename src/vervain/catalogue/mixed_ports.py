@@ -16,6 +16,8 @@ from vervain.model.ways_back import is_return_of
 
 Pins = tuple[PortPin, ...]
 PHASES = tuple(function for function in get_args(PinFunction) if function.startswith("phase"))
+# What commands a drive that follows pulses.
+COMMANDS = ("step", "direction", "enable")
 # What starts a drive, beside the command that it follows.
 STARTS = ("enable", "direction", "alarm", "com")
 # The line of three-phase mains that a drive for one phase leaves open.
@@ -66,7 +68,10 @@ def _contacts_apart(ports: Mapping[str, Pins]) -> dict[str, Pins]:
         if rest:
             found[name] = rest
         for contact in contacts:
-            found[port_of(contact)] = tuple(PortPin(at, function) for function, at in contact)
+            is_coil = contact[0][0] == "coil+"
+            found["COIL" if is_coil else port_of(contact)] = tuple(
+                PortPin(at, function) for function, at in contact
+            )
     return found
 
 
@@ -105,6 +110,8 @@ def _parts(kind: PartKind, name: str, pins: Pins, has_wires: bool = False) -> di
         return _channels_apart(name, pins)
     if kind in ("motor bridge", "controller") and (motors := _motors_apart(pins)):
         return motors
+    if kind == "controller" and (axis := _encoder_apart(name, pins)):
+        return axis
     converts = kind == "signal converter" and (IS_OUTPUT.search(name) or IS_INPUT.search(name))
     if kind == "controller" or converts:
         return lines_apart(kind, name, pins)
@@ -136,6 +143,18 @@ def _parts(kind: PartKind, name: str, pins: Pins, has_wires: bool = False) -> di
     if kind == "supply":
         return {**parted, "OUT" if name == "PORT" else name: rest}
     return {name: rest, **parted}
+
+
+def _encoder_apart(name: str, pins: Pins) -> dict[str, Pins]:
+    """The pulses of an axis at a controller's connector, and the encoder at the same, each with the
+    0 V of both; none where there are not both.
+    """
+    channels = tuple(pin for pin in pins if (pin.function or "").startswith("encoder"))
+    rest = tuple(pin for pin in pins if pin not in channels)
+    if len(channels) < 2 or not any(pin.function == "step" for pin in rest):
+        return {}
+    shared = tuple(pin for pin in rest if pin.function == "zero")[-1:]
+    return {name: rest, f"ENC {name}": (*channels, *shared)}
 
 
 def _loads_apart(ports: dict[str, Pins]) -> dict[str, Pins]:
@@ -330,7 +349,11 @@ def _told_apart_from_command(name: str, pins: Pins) -> dict[str, Pins]:
     taken = {*tells, *encoder, *(back for backs in pairs.values() for back in backs)}
     rest = tuple(pin for pin in pins if pin not in taken)
     # Without a way back of its own it is measured from the common of the others.
-    common = [pin for pin in rest if pin.function in ("zero", "com")][:1]
+    common = [
+        pin for pin in rest
+        if pin.function in ("zero", "com")
+        and not any(is_return_of(pin.name, p.name) for p in rest if p.function in COMMANDS)
+    ][:1]  # fmt: skip
     found = {name: rest}
     for tell, backs in pairs.items():
         called = "ALARM" if len(pairs) == 1 else tell.name.rstrip("+ ")

@@ -14,11 +14,13 @@ from vervain.catalogue.drive_neighbours import (
     channels,
     channels_of_encoders,
     commutation,
+    encoder_of_an_axis,
     ends_of_a_bridge,
     lone_pulse,
     motor_ends,
     one_step,
     relay_beside_phases,
+    spare_inputs,
     speed_told,
     three_lines,
     three_phases,
@@ -49,7 +51,9 @@ from vervain.catalogue.sensor_neighbours import (
     clock_beside_data,
     clock_of_a_bus,
     clocked,
+    lines_of_a_serial_bus,
     open_beside_a_bus,
+    select_of_a_bus,
     two_outputs,
     what_is_left,
 )
@@ -111,11 +115,11 @@ def _minus_and_earth(rows: Rows) -> Rows:
     used = used_rows(rows)
     functions = {row.function for row in used}
     zeros = [row for row in used if row.function == "zero"]
-    grounds = [row for row in zeros if GROUND.match(row.name)]
+    grounds = [row for row in used if row.function in ("zero", None) and GROUND.match(row.name)]
     commons: dict[int, PinFunction | None] = {
         id(row): "zero" for row in used if row.function == "com"
     }
-    has_minus = len(zeros) > len(grounds) or commons
+    has_minus = any(row not in grounds for row in zeros) or commons
     if "line" in functions and "pe" not in functions and len(grounds) == 1 and has_minus:
         return with_functions(rows, {**commons, id(grounds[0]): "pe"})
     if "plus" in functions and not zeros:
@@ -298,23 +302,25 @@ TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
     (("switch",), _of_a_contact), (("switch",), _lone_line), (("switch",), positions),
     (("switch",), _poles),
     (("switch",), matrix), (("controller",), lines_of_keys), (("controller",), lone_pulse),
-    (("sensor",), by_colours), (("sensor",), what_is_left),
+    (("sensor",), by_colours), (("sensor",), lines_of_a_serial_bus),
+    (("sensor", "signal converter", "controller"), select_of_a_bus), (("sensor",), what_is_left),
     (("servo",), _of_a_servo), (("controller",), two_outputs),
     (("controller",), _mains_that_go_out),
     (("controller",), _lone_lines), (("controller",), _signed_lines),
     (BOARDS, _lettered), (("signal converter",), _lettered_bus), (DRIVE_KINDS, three_lines),
     (("motor bridge",), three_phases), (("motor bridge",), ends_of_a_bridge),
     (("stepper driver",), three_windings), (WITH_CONTACTS, _numbered),
-    (DRIVE_KINDS, both_commons), (DRIVE_KINDS, speed_told),
+    (DRIVE_KINDS, both_commons), (DRIVE_KINDS, speed_told), (DRIVE_KINDS, spare_inputs),
     (("signal converter",), _pairs_of_a_converter),
     (("signal converter",), channels_of_a_bus), (("sensor",), open_beside_a_bus),
     (("signal converter", "sensor"), bridge_of_a_cell),
     (DRIVE_KINDS, relay_beside_phases), (DRIVE_KINDS, channels),
     (("motor bridge",), channels_of_encoders), (("controller",), motor_ends),
+    (("controller",), encoder_of_an_axis),
     (MOTORS_WITH_ENCODERS, commutation), (("hand wheel",), selectors),
     (("controller",), selected_inputs),
     (("stepper driver",), one_step), (("encoder", "sensor", "hand wheel"), clock_of_a_bus),
-    (("load", "lamp", "signal converter"), clock_beside_data),
+    (("load", "lamp", "sensor", "signal converter"), clock_beside_data),
     (("sensor",), clocked), (("stepper motor",), _lettered_coils),
     (BOARDS, lamps_of_a_tower),
 )  # fmt: skip

@@ -98,7 +98,8 @@ def pin_row(row: TypedRow, columns: Columns | None, kind: str) -> JoinedRow:
         colour, port = cell_of(row, columns.colour), cell_of(row, columns.port)
     else:
         # "centre tap A" may have been parted at its spaces; it is one function all the same.
-        cells = [row.text] if read_function(row.text, kind) else _parted(row, kind)
+        is_whole = read_function(row.text, kind) is not None and not _is_counted(row, kind)
+        cells = [row.text] if is_whole else _parted(row, kind)
         port = ""
         named = len(cells) > 1 and (
             NUMBERED.match(cells[0]) is not None or read_function(cells[0], kind) is None
@@ -153,6 +154,15 @@ def sides_apart(rows: tuple[TypedRow, ...], kind: str) -> Iterator[TypedRow]:
             yield from (replace(row, cells=(word,), text=word) for word in words)
         else:
             yield row
+
+
+def _is_counted(row: TypedRow, kind: str) -> bool:
+    """Whether a row is the number of its place and a terminal: V, the second of U, V and W, is no 2
+    volts.
+    """
+    number, *rest = row.text.split()
+    alone = read_function(rest[0], kind) if len(rest) == 1 else None
+    return number == str(row.number) and alone not in (None, read_function(row.text, kind))
 
 
 def _parted(row: TypedRow, kind: str) -> list[str]:

@@ -98,7 +98,7 @@ POLE = re.compile(
 REMARK = re.compile(r"^(\S.*?)\s*[(\[][^()\[\]]*[)\]]$")
 # Ports that are called by the letter of an axis alone.
 AXIS = re.compile(r"^[XYZABCUVWE]\d?$", re.I)
-GENERAL = re.compile(r"^~?(?:gpio|gp|io|d|p[a-h]|a|an|adc)\d{1,2}$")
+GENERAL = re.compile(r"^~?(?:gpio|gp|io|d|p[a-h]?|a|an|adc)\d{1,2}$")
 
 
 # What the sign behind the name of a plug means besides a plus and a 0 V.

@@ -26,6 +26,8 @@ BESIDE_A_MOTOR: dict[str, PinFunction] = {
 MEASURING: tuple[PinFunction, ...] = ("measure+", "measure-", "excitation+", "excitation-")
 # The plug of a probe that a servo's pulses work, and what its signal is called.
 SERVO = "SERVO"
+# The plug of the lamp in a button.
+LAMP = "LAMP"
 # The plug of a load that has a feed of its own, and a line that says whether it is on.
 LEVEL_PORT = "SIGNAL"
 WORKED_BY_PULSES = frozenset({"pwm", "servo", "ctrl", "control", "cmd"})
@@ -55,6 +57,8 @@ def apart(rows: Iterable[JoinedRow], kind: PartKind) -> tuple[JoinedRow, ...]:
     found = _feedback_apart(found, kind)
     if kind in TWO_LEAD_LOADS:
         found = _worked_by_a_level(found)
+    if kind == "switch":
+        found = _lamp_apart(found)
     if kind == "sensor":
         found = _servo_apart(found)
     if kind in ON_A_CHAIN:
@@ -76,7 +80,7 @@ def _feedback_apart(rows: tuple[JoinedRow, ...], kind: PartKind) -> tuple[Joined
     if kind == "brushed motor":
         rows = _channels_told(rows)
     functions = {row.function for row in rows if not row.port}
-    told = functions & (HALL_FUNCTIONS | ENCODER_FUNCTIONS | POT_FUNCTIONS)
+    told = functions & (HALL_FUNCTIONS | ENCODER_FUNCTIONS | POT_FUNCTIONS | BUS_FUNCTIONS)
     if kind not in MOTORS or not told or not functions - told - FEED_FUNCTIONS - {None}:
         return rows
     name = "HALL" if told <= HALL_FUNCTIONS else "ENCODER"
@@ -121,6 +125,23 @@ def _worked_by_a_level(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
         replace(row, port=LEVEL_PORT, function=told[id(row)], marks=()) if id(row) in told else row
         for row in rows
     )
+
+
+def _lamp_apart(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
+    """The rows of a switch; the plus and the minus beside both ends of its contact are its lamp's,
+    which is a plug by itself.
+    """
+    used = [row for row in rows if row.is_used and not row.port]
+    functions = [row.function for row in used]
+    is_lit = functions.count("plus") == functions.count("zero") == functions.count("com") == 1
+    if not is_lit or not {"no", "nc"} & set(functions):
+        return rows
+    told: dict[PinFunction | None, PinFunction] = {"plus": "load+", "zero": "load-"}
+    return tuple(
+        replace(row, port=LAMP, function=told[row.function], marks=())
+        if row in used and row.function in told else row
+        for row in rows
+    )  # fmt: skip
 
 
 def _servo_apart(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:

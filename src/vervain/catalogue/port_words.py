@@ -77,6 +77,9 @@ class PortWords(Record, frozen=True):
             return None
         if self.gives_a_level(name):
             return LEVEL
+        if words[:1] in (["motor"], ["mot"]):
+            # The A of MOTOR A says which motor.
+            words = words[:1]
         kind = self.kind_by_whole(words) or next(iter(self.kinds_by_beginning(words)), None)
         return ENDS.get(kind) if kind is not None else None
 

@@ -33,7 +33,7 @@ PULSES = re.compile(r"\b(fg|tach|tacho|pg)\b", re.I)
 SERVO_PULSES = re.compile(r"\b(rc|ppm|servo|receiver)\b", re.I)
 # The plug of a controller into which a receiver goes.
 PULSES_IN = re.compile(r"\b(rc|ppm|receiver|sbus)\b", re.I)
-ANALOGUE_NAMES = frozenset({"vout", "ao", "iout", "0-10v", "aout"})
+ANALOGUE_NAMES = frozenset({"vo", "vout", "ao", "iout", "0-10v", "aout"})
 # The speed that a controller gives a drive, as it is printed at its terminal.
 COMMAND_NAMES = frozenset({"avi", "aci", "vso"})
 # Outputs of small controllers beside inputs X0, X1.
@@ -49,6 +49,7 @@ PULSE_WIDTHS = frozenset({"pwm", "s-pwm", "spindle pwm", "laser pwm", "laser", "
 # By what a sensor gives volts to the plug of a controller that feeds it: alone, or beside a level.
 READS_VOLTS, GIVES_VOLTS = frozenset({"a", "po"}), frozenset({"a", "ao", "po", "aout"})
 GIVES_A_LEVEL = frozenset({"do", "dout"})
+STOPPED: frozenset[PinFunction] = frozenset({"stop A+", "stop B+"})
 # Where a converter is fed.
 IS_INPUT = re.compile(r"\b(dc |v)?(inputs?|in)(?![a-z])", re.I)
 # The line of a controller that drives a row of a keypad.
@@ -158,6 +159,8 @@ def _by_its_kind(seen: _Seen) -> Role | None:
         goes = seen.kind == "controller" or goes_on(seen.name)
         # An adapter is the head of the bus that it is for, and hangs on its controller by another.
         goes = goes or (seen.kind == "signal converter" and "bus" in seen.words)
+        # By what feeds it besides a drive hears the encoder of its motor.
+        goes = goes or (seen.kind == "servo drive" and {"plus", "data+"} <= seen.functions)
         return role_of("bus") if goes else AS_ON_BUS
     return None
 
@@ -199,13 +202,15 @@ def _by_functions(seen: _Seen) -> Role | None:
         return AS_SERVO
     if kind == "motor bridge" and "encoder A" in functions:
         return role_of("encoder")
-    if kind == "motor bridge" and not functions <= {"plus", "zero", "pe"}:
+    if kind == "motor bridge" and functions & STOPPED:
+        return role_of("stop input")
+    if kind == "motor bridge" and not functions <= {"plus", "zero", "pe", "load-"}:
         is_control = functions & {"signal", "direction", "step", "enable", "pulse width"}
         is_motor = functions & {"motor+", "motor-"} and not is_control
         return role_of("bridge output" if is_motor else "bridge control")
     if WHEEL.search(seen.name) and functions & {"encoder A", "phase A+"}:
         return role_of("encoder")
-    if functions & {"stop A+", "stop B+"}:
+    if functions & STOPPED:
         return role_of("stop input")
     if "step" in functions:
         if functions & {"phase A+", "phase U"}:
@@ -263,8 +268,8 @@ def _by_name(seen: _Seen) -> Role | None:
     """What the name of a port tells, and at a controller the range of a signal."""
     kind, words = seen.kind, seen.words
     only_power = seen.functions <= {"plus", "zero", "pe", "com"} and seen.functions != {"com"}
-    if kind == "controller" and any(map(is_range, seen.names)):
-        gives = any(word.startswith(GIVING) for word in words)
+    if kind == "controller" and any(map(is_range, (*seen.names, seen.name))):
+        gives = any(word.startswith(GIVING) for word in words) or "vo" in seen.names
         return role_of("analogue output" if gives else "analogue input")
     if kind == "controller" and "signal" in seen.functions and PULSES_IN.search(seen.name):
         return role_of("pulse input")
@@ -296,7 +301,7 @@ def _by_name(seen: _Seen) -> Role | None:
     for port_kind in beginnings:
         if port_kind == "relay contact" and "signal" in seen.functions:
             continue
-        if not only_power or port_kind == "feed in":
+        if not only_power or (port_kind == "feed in" and not IS_OUTPUT.search(seen.name)):
             return role_of(port_kind)
     return None
 

@@ -18,6 +18,7 @@ HEARD = frozenset({"din", "di", "data in"})
 LEADS_OF_SWITCHES: dict[str, PinFunction] = {
     "BN": "plus", "BU": "zero", "BK": "signal", "WH": "signal",
 }  # fmt: skip
+LINES_OF_A_BUS: dict[str, PinFunction] = {"a": "data+", "b": "data-"}
 # By what a sensor gives volts, and a level besides.
 GIVES_VOLTS = re.compile(r"^(?:A\d?|AO|PO|AOUT)$", re.I)
 GIVES_A_LEVEL = re.compile(r"^(?:DO|DOUT)$", re.I)
@@ -87,11 +88,38 @@ def clock_of_a_bus(rows: Rows) -> Rows:
     return with_functions(rows, told)
 
 
+def select_of_a_bus(rows: Rows) -> Rows:
+    """Beside what is sent, what is heard and their clock at one plug SDA is what selects a device:
+    the print of what it is on a bus of two lines, where SCL is the clock.
+    """
+    used = used_rows(rows)
+    told: dict[int, PinFunction | None] = {}
+    for port in dict.fromkeys(row.port for row in used):
+        own = [row for row in used if row.port == port]
+        names = {row.name.casefold(): row for row in own}
+        functions = {row.function for row in own}
+        if {"transmit", "receive", "clock"} <= functions and not {"scl", "cs", "ss"} & set(names):
+            told |= {id(row): "select" for name, row in names.items() if name == "sda"}
+    return with_functions(rows, told)
+
+
 def clock_beside_data(rows: Rows) -> Rows:
     """Beside the data of a display CLK is their clock, and gives no steps."""
     if not any(row.function == "data" for row in rows):
         return rows
     return with_functions(rows, {id(row): "clock" for row in rows if CLOCK.match(row.name)})
+
+
+def lines_of_a_serial_bus(rows: Rows) -> Rows:
+    """A and B of a sensor that has a plus, a 0 V and nothing else are the two lines of a serial bus
+    (TIA/EIA-485 names them so).
+    """
+    used = used_rows(rows)
+    others = {row.function for row in used if row.name.casefold() not in LINES_OF_A_BUS}
+    lines = {row.name.casefold(): row for row in used if row.name.casefold() in LINES_OF_A_BUS}
+    if len(lines) != 2 or not {"plus", "zero"} <= others <= {"plus", "zero", "pe", "shield"}:
+        return rows
+    return with_functions(rows, {id(row): LINES_OF_A_BUS[name] for name, row in lines.items()})
 
 
 def by_colours(rows: Rows) -> Rows:

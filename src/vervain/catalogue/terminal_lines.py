@@ -36,7 +36,7 @@ COMMON = re.compile(r"^C(?:OM)?$", re.I)
 RATED = re.compile(r"(?<!\S)\d+(?:[.,]\d+)?\s?(?:V|Hz)(?:\s?(?:AC|DC|~))?(?!\S)", re.I)
 # The line and the neutral of a breaker, or a lamp.
 OF_MAINS = re.compile(r"^[LN]$", re.I)
-MARKS = re.compile(r"[,;()\s]+")
+MARKS = re.compile(r"(?:[,;()\s]|(?<=\s)/(?=\s))+")
 
 
 def terminals_apart(text: str) -> str:
@@ -120,12 +120,14 @@ def _is_terminal(word: str) -> bool:
 
 def is_relay(text: str) -> bool:
     """Whether terminals are those of a relay by their standard numbers: the two channels of a
-    safety relay are among them, or they are a coil, contacts and nothing else.
+    safety relay are among them, or they are a coil, contacts and nothing else; or those of a relay
+    for cars (DIN 72552-2).
     """
     words = {word.upper().rstrip("+-") for word in MARKS.split(text)} - {""}
     contacts = words - {"A1", "A2"}
     is_plain = len(words) > len(contacts) + 1 and all(map(TWO_FIGURES.match, contacts))
-    return {"S12", "S22"} <= words or (is_plain and bool(contacts))
+    is_for_cars = {"30", "85", "86"} <= words
+    return {"S12", "S22"} <= words or is_for_cars or (is_plain and bool(contacts))
 
 
 def _are_one(number: str, side: str) -> bool:

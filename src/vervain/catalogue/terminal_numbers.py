@@ -46,6 +46,18 @@ def take_poles(left: dict[str, str]) -> list[Found]:
     return found
 
 
+def take_for_cars(left: dict[str, str]) -> list[Found]:
+    """The contact and the coil of a relay for cars (DIN 72552-2), taken out of its terminals: 30 is
+    led to 87 while the coil between 86 and 85 works, and to 87a while it does not.
+    """
+    if not {"30", "85", "86"} <= set(left) or not {"87", "87A"} & set(left):
+        return []
+    contact: Found = [("com", left.pop("30"))]
+    throws: tuple[tuple[str, PinFunction], ...] = (("87A", "nc"), ("87", "no"))
+    contact += [(function, left.pop(name)) for name, function in throws if name in left]
+    return [contact, [("coil+", left.pop("86")), ("coil-", left.pop("85"))]]
+
+
 def take_contacts(left: dict[str, str]) -> list[Found]:
     """The contacts among terminals by their last figures, which are taken out of them."""
     contacts: dict[str, dict[str, str]] = {}
@@ -94,8 +106,11 @@ def take_named(left: dict[str, str]) -> list[Found]:
 
 
 def contacts_among(names: Iterable[str]) -> list[Found]:
-    """The contacts that some names of terminals are, by their two figures."""
-    return take_contacts({name: name for name in names})
+    """The contacts that some names of terminals are, by their two figures; of a relay for cars its
+    coil as well.
+    """
+    left = {name.upper(): name for name in names}
+    return [*take_for_cars(left), *take_contacts(left)]
 
 
 def take_solenoid(left: dict[str, str]) -> Found:

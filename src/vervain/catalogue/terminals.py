@@ -56,6 +56,7 @@ MAIN_POLE = re.compile(r"(?:^|/)[LT][1-3]$")
 LARGEST_BLADE_A, LARGEST_CARTRIDGE_A = 30.0, 10.0
 # A light-emitting diode in a button takes about this much, whatever its volts.
 LAMP_A = 0.02
+OF_OVERLOAD = re.compile(r"^9[5-8]")
 # What feeds all fuses of a box.
 FEED_OF_FUSES = re.compile(r"^(?:IN|BAT|BATT|FEED|SUPPLY|\+)\+?$", re.I)
 # What a contact does at rest, as it is printed: N.O., NC.
@@ -88,6 +89,13 @@ def turns_on(title: str) -> bool:
     return says(title, words.turns_on) and not opens
 
 
+def does_by_name(title: str) -> Literal["no", "nc"] | None:
+    """What the contact of a switch of a name does when it is worked, where that says it."""
+    if says(title, name_words().to_stop):
+        return "nc"
+    return "no" if turns_on(title) else None
+
+
 def is_at_a_door(title: str) -> bool:
     """Whether a switch of a name sits at a door or a lid."""
     return says(title, name_words().at_a_door)
@@ -112,7 +120,8 @@ def terminal_part(
         return _thermistor(names, lead_length_m)
     if kind == "switch" and opens_by_heat(title):
         return _cut_out(names, numbers, lead_length_m)
-    return _contacts(kind, prints, numbers, title)
+    found = _contacts(kind, prints, numbers, title)
+    return _as_overload(found) if any(map(_is_of_overload, names)) else found
 
 
 def _cut_out(
@@ -179,11 +188,12 @@ def _fuse(names: tuple[str, ...], numbers: Mapping[str, float], title: str) -> T
         )
         for port in ports
     )
-    # A breaker is on while the machine works: what closes with it is closed until it trips.
+    # A breaker is on while the machine works: what closes with it is closed until it trips. What an
+    # overload relay has is printed as it is until then.
     tripped = [
         Contact(
             pins=((port_of(sign), sign[0][1]), (port_of(sign), name)),
-            rest="NO" if function == "nc" else "NC",
+            rest="NC" if (function == "nc") == _is_of_overload(name) else "NO",
             worked_by="trip",
         )
         for sign in signs
@@ -195,6 +205,27 @@ def _fuse(names: tuple[str, ...], numbers: Mapping[str, float], title: str) -> T
     return Terminals(
         ports=ports, inside=(*inside, *tripped, *bar), options=(rating,), problems=wrong
     )
+
+
+def _as_overload(found: Terminals) -> Terminals:
+    """What terminals come to, of an overload relay: what the motor takes runs through its poles
+    whatever it does, and its contacts change once it has tripped.
+    """
+    poles = {port.id for port in found.ports if port.kind == "terminals"}
+    inside = tuple(
+        Bridge(pins=element.pins)
+        if isinstance(element, Contact) and element.pins[0][0] in poles
+        else replace(element, worked_by="trip")
+        if isinstance(element, Contact)
+        else element
+        for element in found.inside
+    )
+    return replace(found, inside=inside)
+
+
+def _is_of_overload(name: str) -> bool:
+    """Whether a terminal is one of a contact that an overload relay works: 95 to 98 (EN 50005)."""
+    return OF_OVERLOAD.match(name) is not None
 
 
 def _connector(names: tuple[str, ...]) -> Terminals:

@@ -5,7 +5,7 @@ from msgspec.structs import replace
 from vervain.catalogue.drafts import Draft, drive_of, drive_told
 from vervain.catalogue.pin_rows import JoinedRow
 from vervain.catalogue.terminal_numbers import TWO_FIGURES
-from vervain.catalogue.terminals import turns_on
+from vervain.catalogue.terminals import does_by_name
 from vervain.model.part import PartKind, PinFunction
 
 # How the leads of a motor are laid until they are measured.
@@ -19,17 +19,19 @@ ENDS_AND_WIPER: tuple[PinFunction, ...] = ("plus", "signal", "zero")
 
 
 def turning_on(rows: tuple[JoinedRow, ...], draft: Draft) -> tuple[JoinedRow, ...]:
-    """The rows of a switch; where its name says that it turns something on, and nothing else is
-    said of its two leads, nor by the numbers of its terminals, its contact closes.
+    """The rows of a switch; where its name says that it turns something on, or that one presses it
+    to stop, and nothing else is said of its two leads, nor by the numbers of its terminals, its
+    contact closes, or opens.
     """
     used = [row for row in rows if row.is_used]
     is_plain = len(used) == 2 and all(
         row.function in (None, "none") and not TWO_FIGURES.match(row.name or row.pin)
         for row in used
     )
-    if draft.kind != "switch" or not is_plain or not turns_on(draft.title):
+    does = does_by_name(draft.title)
+    if draft.kind != "switch" or not is_plain or does is None:
         return rows
-    closing: dict[int, PinFunction] = {id(used[0]): "com", id(used[1]): "no"}
+    closing: dict[int, PinFunction] = {id(used[0]): "com", id(used[1]): does}
     return tuple(
         replace(row, function=closing[id(row)], marks=()) if id(row) in closing else row
         for row in rows

@@ -165,17 +165,22 @@ def feed_pins(queries: Queries, device: str) -> tuple[PinRef, ...]:
 def main_feed_pin(queries: Queries, device: str) -> PinRef | None:
     """The feed of a device with the largest rating: the one that it drives with; of a stepper
     driver, whose motor decides how much it takes, that which bears the most volts. What feeds the
-    logic beside its signals is none.
+    logic beside its signals is none where there is another, and never where it takes mains.
     """
     part = queries.part_of(device)
     is_driver = part is not None and part.driver is not None
+    ports = part.ports if part is not None else ()
+    beside = {port.id for port in ports if port.kind == "step and direction"}
+    takes_mains = any(pin.function == "line" for port in ports for pin in port.pins)
+    feeds = feed_pins(queries, device)
 
     def size(pin: PinRef) -> tuple[bool, float, float]:
-        port, feed = queries.port(pin.port_ref), _feed(queries, pin)
-        beside = port is not None and port.kind == "step and direction"
-        return not beside, feed.most_v if is_driver else 0.0, feed.current_a or 0.0
+        feed = _feed(queries, pin)
+        is_beside = pin.port in beside
+        return not is_beside, feed.most_v if is_driver else 0.0, feed.current_a or 0.0
 
-    return max(feed_pins(queries, device), key=size, default=None)
+    driving = [pin for pin in feeds if not (takes_mains and pin.port in beside)]
+    return max(driving, key=size, default=None)
 
 
 def bridge_feed_pin(queries: Queries, device: str) -> PinRef | None:

@@ -3,7 +3,7 @@
 from vervain.electrical.feeds import sources_of
 from vervain.electrical.outputs import outputs_among
 from vervain.electrical.pin_needs import partners
-from vervain.electrical.unmet_needs import AT_MAINS, has_own_way, is_started
+from vervain.electrical.unmet_needs import AT_MAINS, has_own_way, is_other_side, is_started
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact, Diode, Fuse, Resistor
 from vervain.model.machine import PinRef, PortRef
@@ -198,6 +198,8 @@ def may_be_joined(queries: Queries, first: PinRef, second: PinRef) -> bool:
         # Neither gives anything, nor does what hangs on either.
         return False
     if _is_held(queries, first, second) or _is_held(queries, second, first):
+        return False
+    if is_other_side(queries, first, second) or is_other_side(queries, second, first):
         return False
     return strangers_met(queries, first, second) is None
 

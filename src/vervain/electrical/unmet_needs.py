@@ -222,13 +222,21 @@ def is_met(queries: Queries, need: Need, at: PinRef) -> bool:
 
 
 def _twins(queries: Queries, at: PinRef) -> list[PinRef]:
-    """The other terminals of a plug that bear the same print and are one with a pin: a second
-    GND.
+    """The other terminals of a plug that bear the same print and are one with a pin: a second GND,
+    or the same one at another port of that plug, ALARM CN1 beside CN1.
     """
-    port, pin, inside = queries.port(at.port_ref), queries.pin(at), joined_inside(queries, at)
-    refs = [PinRef(device=at.device, port=at.port, pin=p.id) for p in (port.pins if port else ())
-            if pin is not None and p.id != pin.id and p.name and p.name == pin.name]  # fmt: skip
-    return [ref for ref in refs if ref in inside]
+    pin = queries.pin(at)
+    return [
+        ref for ref in joined_inside(queries, at)
+        if pin is not None and pin.name and (other := queries.pin(ref)) is not None
+        and other.name == pin.name and _are_one_plug(at.port, ref.port)
+    ]  # fmt: skip
+
+
+def _are_one_plug(first: str, second: str) -> bool:
+    """Whether two ports are one, or of one connector by their names."""
+    ends = first.split()[-1], second.split()[-1]
+    return first == second or (ends[0] == ends[1] and any(map(str.isdigit, ends[0])))
 
 
 def _feeds_its_inputs(port: Port) -> bool:
@@ -369,12 +377,12 @@ def open_end(queries: Queries, at: PinRef) -> PinRef:
 
 def is_other_side(queries: Queries, at: PinRef, there: PinRef) -> bool:
     """Whether a plus would come to a 0 V or to earth, a minus to a plus, or either to mains. What
-    minds no polarity may lie either way round.
+    minds no polarity may lie either way round; a 0 V may be joined to earth.
     """
     pin = queries.pin(at)
     if pin is None or (isinstance(pin.electrical, FeedIn) and pin.electrical.polarity_free):
         return False
-    sides: dict[str, frozenset[str]] = {"+": MINUSES | MAINS, "-": PLUSES | MAINS}
+    sides: dict[str, frozenset[str]] = {"+": MINUSES | MAINS, "-": PLUSES | AT_MAINS}
     side = "+" if pin.function in PLUSES else "-" if pin.function in MINUSES else ""
     met = {other.function for ref in queries.net(there) if (other := queries.pin(ref)) is not None}
     return bool(met & sides.get(side, frozenset()))
@@ -397,7 +405,7 @@ def where_it_could_go(queries: Queries, need: Need, at: PinRef) -> PinRef | None
         there = queries.port(ref_port)
         for other in there.pins if there else ():
             ref = PinRef(device=ref_port.device, port=ref_port.port, pin=other.id)
-            if there is not None and _gives_nothing(need, other, there):
+            if ref in queries.net(at) or (there is not None and _gives_nothing(need, other, there)):
                 continue
             is_wanted = other.function in wanted or other.on_a_net in wanted
             if is_wanted or (_passed(queries, ref) and other.function == "through"):

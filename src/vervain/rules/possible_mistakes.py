@@ -126,7 +126,10 @@ class PossibleMistakes:
         puts_back = () if finding.rule in OVER else self.missing.put_back(finding, named)
         back = (PossibleMistake(finding.sentence, fix, subjects) for fix, subjects in puts_back)
         told = _pins_told_of((finding, *others))
-        near = list(named)[:MOST_PLUGS]
+        # A plug off its place tells of itself, or of where its wires come from.
+        told_ports = self._told_ports((finding, *others))
+        near = [plug for plug in list(named)[:MOST_PLUGS] if plug in told_ports]
+        by_size = [plug for plug in by_size if plug in told_ports]
         hung_over = (row for plug in near for row in self.shifted.hung_over(plug, told))
         # What nothing comes to has more likely lost its wire than hung over.
         is_open = finding.rule in OPEN_ENDS or finding.rule == UNFED
@@ -206,6 +209,17 @@ class PossibleMistakes:
                 yield from self._where_its_strip_is_fed(ref, pin)
             for ref, pin in near if places is near else ():
                 yield from self._along_contacts(ref, pin, finding.rule == WELDED)
+
+    def _told_ports(self, findings: Iterable[Finding]) -> set[PortRef]:
+        """The plugs that findings tell of, and those at their other ends."""
+        told = {
+            (PortRef(device=subject.device, port=subject.port), subject.pin)
+            for finding in findings
+            for subject in (*finding.subjects, finding.about, *finding.at)
+            if subject.device and subject.port
+        }
+        far = (ref for at, pin in told for ref, _ in self._far_ends(at, pin))
+        return {*(ref for ref, _ in told), *far}
 
     def _pins(self, finding: Finding) -> Iterator[tuple[PortRef, str]]:
         """The pins at the places of a finding, each once; of a plug without one all of its."""

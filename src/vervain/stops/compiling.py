@@ -51,6 +51,8 @@ WITH_LOGIC: tuple[PartKind, ...] = ("controller", "stepper driver", "motor bridg
 OUTPUT_PORTS = ("switched output", *SEATED)
 # What only tells how a device stands, and moves nothing with the power that it has.
 TELLING = ("encoder", "sensor", "analogue sensor", "transducer")
+# Where the inputs of a drive that takes mains are fed, and nothing that moves.
+BESIDE_SIGNALS = "step and direction"
 # What works the contacts of a stop device.
 STOP_PORTS = ("stop contacts",)
 
@@ -217,6 +219,9 @@ class _Compiler:
                         made.sources.append(
                             SourceAt(self.node(at), self.node(back), device, port.id, None)
                         )
+                case FeedIn() if pin.function == "line":
+                    # What takes mains comes back by the neutral, not by a 0 V (see `_mains`).
+                    pass
                 case FeedIn(polarity_free=free):
                     back = self._return_of(at, port)
                     if back is not None and port.end == "device":
@@ -383,7 +388,7 @@ class _Compiler:
             if part.kind in WITH_LOGIC and drives is not None:
                 if drives.port_ref == load.ref:
                     found.append(number)
-            else:
+            elif port is None or port.kind != BESIDE_SIGNALS:
                 found.append(number)
         return found
 

@@ -4,7 +4,7 @@ from collections.abc import Collection, Iterator
 from itertools import combinations
 from typing import NamedTuple
 
-from vervain.electrical.mains import lines_of_taker
+from vervain.electrical.mains import lines_of_taker, mains_entries
 from vervain.model.elements import Bridge, Contact, Element, Fuse
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.connectivity import nets_reached
@@ -64,12 +64,15 @@ def _between_phases(queries: Queries, motor: str) -> Iterator[MainsLoad]:
 def mains_entry(
     queries: Queries, line: PinRef, neutral: PinRef, by_buttons: bool = False
 ) -> tuple[PinRef, PinRef] | None:
-    """Where mains comes in for a device: the farthest line and neutral, through fuses and contacts
-    that a coil or a stop works, `by_buttons` through those that a hand closes as well. A switch by
-    hand is on while the machine is at work.
+    """Where mains comes in for a device: by what brings it into the machine, else the farthest line
+    and neutral, through fuses and contacts that a coil or a stop works, `by_buttons` through those
+    that a hand closes as well. A switch by hand is on while the machine is at work.
     """
     backs = _ends(queries, neutral, "neutral", by_buttons)
-    for root in reversed(_ends(queries, line, "line", by_buttons)):
+    farthest = reversed(_ends(queries, line, "line", by_buttons))
+    # What hangs beside it behind a contact is as far away, and brings nothing.
+    entries = mains_entries(queries)
+    for root in sorted(farthest, key=lambda ref: ref not in entries):
         back = next((ref for ref in backs if ref.port_ref == root.port_ref), None)
         if back is not None:
             return root, back

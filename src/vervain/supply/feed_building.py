@@ -34,6 +34,9 @@ class PlanBuilder:
         self.before = self.queries = Queries(machine)
         self.steps: list[FeedStep] = []
         self.decisions: list[str] = []
+        # What goes at a stop and has its mains from terminals of its own, each with the line and
+        # the neutral where these are fed.
+        self.stopped: dict[str, dict[str, PinRef]] = {}
 
     def add(self, step: FeedStep) -> None:
         """Takes a step into the plan, with the steps that add what its wires come to among those

@@ -5,6 +5,7 @@ and of its contactor.
 from collections.abc import Callable
 
 from vervain.electrical.feeds import feed_pins
+from vervain.model.elements import Contact
 from vervain.model.machine import PinRef
 from vervain.ports.called_alike import are_called_alike
 from vervain.ports.contactor_loads import contactor_of_load, lines_of, motors_for_mains
@@ -14,7 +15,8 @@ from vervain.queries.connectivity import steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_steps import FeedStep, NewWayThrough
-from vervain.supply.feed_stops import free_pole
+from vervain.supply.feed_ways import fuse_of_load
+from vervain.supply.main_contacts import free_pole
 from vervain.supply.stop_contacts import contact_ends, contacts_that_rest
 
 OfLoad = Callable[[Queries, str], str | None]
@@ -24,8 +26,10 @@ def plan_contactors(planner: PlanBuilder) -> None:
     """Leads what each load at mains takes through the free poles of what protects it, and of the
     contactor that is called after it: its lines first, and its neutral where a pole is left.
     """
+    _lead_through(planner, fuse_of_load, "is called after it, and protects its wires")
     _lead_through(planner, _protection_of, "protects it")
     _lead_through(planner, contactor_of_load, "is called after it, and turns it on and off")
+    _lead_through(planner, _overload_of, "trips where it takes too much for long")
     for load in planner.before.devices():
         _by_hand(planner, load)
 
@@ -56,13 +60,28 @@ def _by_hand(planner: PlanBuilder, load: str) -> None:
     )
 
 
+def _overload_of(queries: Queries, load: str) -> str | None:
+    """The overload relay that is called after a motor; else the only one, of one motor."""
+    return _of_motor(queries, load, [
+        name for name in queries.devices()
+        if (part := queries.part_of(name)) is not None and part.kind == "switch"
+        and any(isinstance(e, Contact) and e.worked_by == "trip" for e in part.inside)
+    ])  # fmt: skip
+
+
 def _protection_of(queries: Queries, load: str) -> str | None:
     """The switch in a line that is called after a motor; else the only one, of one motor."""
-    switches = [
+    return _of_motor(queries, load, [
         name for name in queries.devices()
         if (part := queries.part_of(name)) is not None and part.is_by_hand and part.is_in_a_line
         and not queries.hookups_of(name) and not is_main_switch(queries, name)
-    ]  # fmt: skip
+    ])  # fmt: skip
+
+
+def _of_motor(queries: Queries, load: str, switches: list[str]) -> str | None:
+    """Of what may lie in the line of a motor that which is called after it; else the only one, of
+    one motor.
+    """
     motors = motors_for_mains(queries)
     if load not in motors:
         return None

@@ -2,6 +2,7 @@
 metal with an earth terminal bonded, 0 V joined to earth once.
 """
 
+from collections.abc import Collection
 from typing import NamedTuple
 
 from vervain.electrical.feeds import gives_alternating
@@ -18,7 +19,8 @@ from vervain.queries.pin_words import pin_text
 from vervain.supply.earth import earth_pins, earth_root
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_steps import FeedStep, NewWire
-from vervain.supply.feed_ways import fuses_for_mains
+from vervain.supply.feed_stopped_mains import stopped_together
+from vervain.supply.feed_ways import bears, fuses_for_mains
 from vervain.supply.mains_load import mains_current_a, mains_through_a
 from vervain.supply.sizing import gauge_for_current, ratings_of
 from vervain.text.words import in_a_row
@@ -37,10 +39,36 @@ EARTH_MM2 = 2.5
 def plan_mains(planner: PlanBuilder) -> None:
     """Takes mains to every supply that has none, and earth to all that wants it."""
     wanted = mains_inputs(planner.queries)
+    if together := stopped_together(planner.queries, wanted):
+        wanted = _behind_contactors(planner, together, wanted)
     if wanted:
         _feed_supplies(planner, wanted)
     _bond_what_is_left(planner)
-    _join_zero_once(planner)
+
+
+def _behind_contactors(
+    planner: PlanBuilder, together: list[Poles], wanted: list[Poles]
+) -> list[Poles]:
+    """Takes mains to what goes at a stop from terminals of its own, which then stand for it among
+    what wants mains; all as it is where the shelf has none for so many.
+    """
+    part = _strip_for_mains(planner, (len(together),))
+    if part is None:
+        return wanted
+    added = planner.new_device(part, "Mains, off at a stop", together[0]["line"].device)
+    planner.add(
+        FeedStep(
+            words=f"{added.designator}, terminals for what goes at a stop",
+            reason="The contactors have too few poles for each: they cut the mains of all.",
+            adds=(added,),
+        )
+    )
+    entry, *outlets = (_poles(added.designator, port) for port in part.ports)
+    for poles, outlet in zip(together, outlets, strict=False):
+        _feed_one(planner, poles, outlet, (len(planner.steps) - 1,))
+    own = {pole: entry[pole] for pole in ("line", "neutral")}
+    planner.stopped = {poles["line"].device: own for poles in together}
+    return [entry, *(poles for poles in wanted if poles not in together)]
 
 
 def _poles(device: str, port: Port) -> Poles:
@@ -94,12 +122,14 @@ class Block(NamedTuple):
     protects: bool
 
 
-def _blocks(queries: Queries) -> list[Block]:
-    """What mains comes in by and goes on from, besides switches; an inlet first."""
+def _blocks(queries: Queries, apart: Collection[str] = ()) -> list[Block]:
+    """What mains comes in by and goes on from, besides switches and some terminals that stand
+    apart; an inlet first.
+    """
     found = []
     for device in queries.devices():
         part = queries.part_of(device)
-        if part is None or part.kind == "switch":
+        if part is None or part.kind == "switch" or device in apart:
             continue
         ports = [_poles(device, port) for port in part.ports if port.end != "device"]
         whole = [poles for poles in ports if "line" in poles and {"neutral", LINES[1]} & set(poles)]
@@ -113,17 +143,18 @@ def _blocks(queries: Queries) -> list[Block]:
 
 
 def _feed_supplies(planner: PlanBuilder, wanted: list[Poles]) -> None:
-    blocks = _blocks(planner.queries)
+    apart = _apart(planner)
+    blocks = _blocks(planner.queries, apart)
     needs: tuple[int, ...] = ()
     # The coils of contactors that take mains want a terminal of their own.
     coils = 1 if mains_coils(planner.queries) else 0
     count = sum(LINES[1] not in poles for poles in wanted) + coils
-    if _outlets_left(blocks) < count:
+    # Several wires of protective earth want terminals, where nothing has a free one.
+    many_earths = _earthed_only(planner.queries, wanted) > 1 and _free_earth(planner) is None
+    if _outlets_left(blocks) < count or many_earths:
         # What is only earthed has a terminal as well, where a strip is that long.
         more = count + _earthed_only(planner.queries, wanted)
-        part = next(
-            (p for n in (more, count) for p in planner.shelf if _is_mains_strip(p, n + 1)), None
-        )
+        part = _strip_for_mains(planner, (more, count))
         if part is None:
             planner.decisions.append("Mains comes in by nothing yet: add terminals or an inlet.")
             return
@@ -136,7 +167,7 @@ def _feed_supplies(planner: PlanBuilder, wanted: list[Poles]) -> None:
             )
         )
         needs = (len(planner.steps) - 1,)
-        blocks = _blocks(planner.queries)
+        blocks = _blocks(planner.queries, apart)
     first = blocks[0]
     left = _to_choose(planner.queries, first.device)
     if first.is_entry and not first.protects and left:
@@ -159,6 +190,16 @@ def _feed_supplies(planner: PlanBuilder, wanted: list[Poles]) -> None:
     single = [poles for poles in (*inner, *wanted) if poles not in three]
     for poles, outlet in zip(single, outlets, strict=False):
         _feed_one(planner, poles, outlet, needs)
+
+
+def _strip_for_mains(planner: PlanBuilder, counts: tuple[int, ...]) -> Part | None:
+    """Terminals of the shelf for so many ways beside that where mains comes in, or else for fewer;
+    such as bear what everything takes and the cores behind its fuse, where there are any.
+    """
+    long_enough = [p for n in counts for p in planner.shelf if _is_mains_strip(p, n + 1)]
+    current_a, area_mm2 = _all_taken_a(planner.queries), _area_of_mains(planner.queries)
+    strong = (part for part in long_enough if bears(part, current_a, area_mm2))
+    return next(strong, next(iter(long_enough), None))
 
 
 def _to_choose(queries: Queries, first: str) -> str:
@@ -210,7 +251,7 @@ def area_for_mains_fuse(queries: Queries) -> float | None:
     if fuse is None:
         return None
     behaviour = behaviour_of(queries, fuse)
-    wanted_a = sum(mains_current_a(queries, name) for name in queries.devices())
+    wanted_a = _all_taken_a(queries)
     ratings = [r for r in ratings_of(queries.part_of(fuse)) if r >= wanted_a / behaviour.load_ratio]
     is_set = queries.setting(fuse, "rating_a")
     least_a = is_set if isinstance(is_set, int | float) else 0.0
@@ -218,9 +259,26 @@ def area_for_mains_fuse(queries: Queries) -> float | None:
     return gauge_for_current(core_for_fuse_a(behaviour, rating_a), queries.ambient_c())
 
 
-def mains_outlets(queries: Queries) -> list[Poles]:
-    """The free terminals of mains that what is not fed may be led from."""
-    return [outlet for block in _blocks(queries) for outlet in block.outlets]
+def _all_taken_a(queries: Queries) -> float:
+    """What everything takes from the mains for long, in A; what a drive turns, by the drive."""
+    takers = (name for name in queries.devices() if not drivers_of(queries, name))
+    return sum(mains_current_a(queries, name) for name in takers)
+
+
+def _area_of_mains(queries: Queries) -> float:
+    """The cross-section of the cores that mains goes on in, in mm²."""
+    return max(MAINS_MM2, area_for_mains_fuse(queries) or MAINS_MM2)
+
+
+def mains_outlets(planner: PlanBuilder) -> list[Poles]:
+    """The free terminals of mains by which something may be fed, and that no stop cuts off."""
+    blocks = _blocks(planner.queries, _apart(planner))
+    return [outlet for block in blocks for outlet in block.outlets]
+
+
+def _apart(planner: PlanBuilder) -> set[str]:
+    """The terminals of what goes at a stop."""
+    return {ref.device for poles in planner.stopped.values() for ref in poles.values()}
 
 
 def _outlets_left(blocks: list[Block]) -> int:
@@ -233,8 +291,8 @@ def _feed_one(planner: PlanBuilder, poles: Poles, outlet: Poles, needs: tuple[in
     """L, N and protective earth from an outlet to what takes mains."""
     used = [pole for pole in POLES if pole in poles and pole in outlet]
     cores = used if LINES[1] in used else ["line", "neutral", "pe"]
-    area_mm2 = max(MAINS_MM2, area_for_mains_fuse(planner.queries) or MAINS_MM2)
-    kind = planner.cable_of(tuple(CORE_OF_POLE[pole] for pole in cores), area_mm2)
+    colours = tuple(CORE_OF_POLE[pole] for pole in cores)
+    kind = planner.cable_of(colours, _area_of_mains(planner.queries))
     taker, giver = poles["line"].device, outlet["line"].device
     cable = planner.new_cable(kind, giver, taker)
     wires = tuple(
@@ -283,6 +341,17 @@ def _free_earth(planner: PlanBuilder) -> PinRef | None:
             for pin in earth_pins(queries, device):
                 if pin in net and not steps_from(queries, pin):
                     return pin
+    return None
+
+
+def _earth_where_mains_goes_on(queries: Queries) -> PinRef | None:
+    """The protective earth of what mains comes in by, beside the wire that goes on from there."""
+    root = earth_root(queries)
+    for pin in queries.net(root) if root is not None else ():
+        part, port = queries.part_of(pin.device), queries.port(pin.port_ref)
+        goes_on = part is not None and part.kind == "connector" and bool(steps_from(queries, pin))
+        if goes_on and port is not None and port.end != "device":
+            return pin
     return None
 
 
@@ -345,10 +414,10 @@ def _has_line(queries: Queries, device: str) -> bool:
     return any(pin.function == "line" for port in (part.ports if part else ()) for pin in port.pins)
 
 
-def _join_zero_once(planner: PlanBuilder) -> None:
+def join_zero_once(planner: PlanBuilder) -> None:
     """Joins 0 V of the first supply on mains to protective earth, unless it is already."""
     queries = planner.queries
-    goal, root = _free_earth(planner), earth_root(queries)
+    goal, root = _free_earth(planner) or _earth_where_mains_goes_on(queries), earth_root(queries)
     for device in queries.devices():
         part = queries.part_of(device)
         if part is None or part.kind != "supply" or not _has_line(queries, device):

@@ -8,7 +8,8 @@ from vervain.stops.words import names_in_words
 from vervain.supply.feed_building import PlanBuilder, Wiring
 from vervain.supply.feed_mains import Poles, area_for_mains_fuse, mains_outlets
 from vervain.supply.feed_start import hold, start_button, what_else_opens
-from vervain.supply.feed_stops import Told, free_coils, through_main_contacts
+from vervain.supply.feed_stops import Told, free_coils
+from vervain.supply.main_contacts import through_main_contacts
 from vervain.supply.stop_contacts import Ends, free_stops
 
 # The least of a mains wire inside a box (IEC 60204-1, table 5).
@@ -23,7 +24,7 @@ def plan_mains_coils(planner: PlanBuilder) -> None:
     if not coils or not stops:
         return
     names = names_in_words(tuple(told.plus.device for told in coils))
-    outlet = next(iter(mains_outlets(queries)), None)
+    outlet = next(iter(mains_outlets(planner)), None)
     button = start_button(queries)
     devices = [*stops, *(told.plus.device for told in coils)]
     if outlet is None or not _are_together(queries, devices):

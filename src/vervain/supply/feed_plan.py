@@ -18,7 +18,7 @@ from vervain.supply.feed_contactors import plan_contactors
 from vervain.supply.feed_cut_outs import plan_cut_outs
 from vervain.supply.feed_inputs import FeedInput, Purpose, lacks_own_return, unfed_inputs
 from vervain.supply.feed_main_switch import plan_main_switch
-from vervain.supply.feed_mains import plan_mains, rate_mains_fuses
+from vervain.supply.feed_mains import join_zero_once, plan_mains, rate_mains_fuses
 from vervain.supply.feed_mains_coils import plan_mains_coils
 from vervain.supply.feed_returns import plan_returns
 from vervain.supply.feed_safety_relay import plan_safety_relay
@@ -74,6 +74,7 @@ def plan_feeds(
     plan_safety_relay(planner)
     plan_cut_outs(planner)
     plan_main_switch(planner)
+    join_zero_once(planner)
     rate_mains_fuses(planner)
     return FeedPlan(steps=tuple(planner.steps), decisions=tuple(planner.decisions))
 

@@ -40,8 +40,15 @@ def _without_return(queries: Queries) -> Iterator[tuple[PinRef, PinRef]]:
     """The loads with a source at their plus and nothing at their minus: both pins."""
     for device in queries.devices():
         for plus in feed_pins(queries, device):
-            port, minus = queries.port(plus.port_ref), zero_pin_of(queries, plus, None)
-            if port is None or port.kind not in ("load", "coil") or minus is None:
+            port = queries.port(plus.port_ref)
+            if port is None or port.kind not in ("load", "coil", "bridge motor"):
+                continue
+            ends = [pin for pin in port.pins if pin.function == "motor-"]
+            minus = (
+                PinRef(device=device, port=port.id, pin=ends[0].id)
+                if ends else zero_pin_of(queries, plus, None)
+            )  # fmt: skip
+            if minus is None:
                 continue
             if not steps_from(queries, plus):
                 # What several lamps have in common is fed by another one.

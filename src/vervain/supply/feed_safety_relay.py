@@ -25,9 +25,9 @@ from vervain.supply.feed_stops import (
     made_by,
     source_for,
     stop_inputs,
-    through_main_contacts,
 )
 from vervain.supply.feed_told import read_contacts
+from vervain.supply.main_contacts import through_main_contacts
 from vervain.supply.stop_contacts import (
     CHAIN_MM2,
     CHANNELS,

@@ -38,7 +38,7 @@ def what_else_opens(queries: Queries) -> dict[str, list[Ends]]:
             for element in part.inside
             if isinstance(element, Contact)
             and (
-                (element.rest, element.worked_by) == ("NO", "trip")
+                (element.rest, element.worked_by) == ("NC", "trip")
                 or (part.kind == "switch" and element.rest == "NC"
                     and (element.worked_by == "hand" or at_a_door))
             )

@@ -5,7 +5,6 @@ one fault leaves the other. The contacts that a welded contactor keeps open are 
 comes from mains goes through the main contacts as well.
 """
 
-from collections.abc import Collection
 from typing import NamedTuple
 
 from msgspec.structs import replace
@@ -15,26 +14,26 @@ from vervain.electrical.mains import takes_mains
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn, LogicInput
 from vervain.model.machine import PinRef, PortRef
-from vervain.ports.contactor_loads import contactor_of_load, load_of_contactor
+from vervain.ports.contactor_loads import load_of_contactor
 from vervain.queries.connectivity import occupants, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.stops.what_goes import goes_at_stop
 from vervain.stops.words import names_in_words
 from vervain.supply.before_fuses import unfused_a
 from vervain.supply.feed_building import PlanBuilder, Wiring
+from vervain.supply.feed_driven_coils import cut_driven_coils
 from vervain.supply.feed_sizes import area_for, area_that_carries, rating_for
 from vervain.supply.feed_sources import FeedSource, feed_sources
 from vervain.supply.feed_start import hold, start_button, what_else_opens
-from vervain.supply.feed_steps import FeedStep, NewCable, NewDevice, NewWayThrough, NewWire
+from vervain.supply.feed_steps import NewCable, NewDevice, NewWire
 from vervain.supply.feed_told import pulled_up, read_mirrors, tell_the_controller
 from vervain.supply.feed_way_out import THICKEST_WITHOUT_FUSE_MM2, TO_THE_FUSE_M
 from vervain.supply.feed_ways import fresh_fuses, outlets_behind
+from vervain.supply.main_contacts import through_main_contacts
 from vervain.supply.stop_contacts import (
     CHAIN_MM2,
     CHANNELS,
     Ends,
-    contact_ends,
-    contacts_that_rest,
     free_stops,
 )
 
@@ -78,7 +77,7 @@ def plan_stops(planner: PlanBuilder) -> None:
         if coils:
             names = names_in_words(tuple(told.plus.device for told in coils))
             planner.decisions.append(f"No supply gives what the coils of {names} take.")
-        else:
+        elif not cut_driven_coils(planner, stops):
             tell_the_controller(planner, stops, pulled_up(queries))
         return
     # A second string is for a second contactor, or for the second channel of an input; one for a
@@ -244,80 +243,6 @@ def stop_inputs(queries: Queries, source: FeedSource) -> dict[int, list[Told]]:
                     row = Told(plus=at, minus=minus_at, feed=feed)
                     found.setdefault(channel, []).append(row)
     return found
-
-
-def through_main_contacts(planner: PlanBuilder, worked: list[str]) -> None:
-    """Leads the line of what must go at a stop, and has mains, through free poles; its neutral too
-    where poles are left for it.
-    """
-    ends = [
-        (pin.function, PinRef(device=device, port=port.id, pin=pin.id))
-        for device in planner.queries.devices()
-        if (part := planner.queries.part_of(device)) is not None
-        and goes_at_stop(planner.queries, device)
-        for port in part.ports
-        for pin in port.pins
-    ]
-    for wanted in ("line", "neutral"):
-        for function, end in ends:
-            if function == wanted:
-                _pole(planner, end, worked)
-
-
-def _pole(planner: PlanBuilder, end: PinRef, worked: list[str]) -> None:
-    """Leads one wire of mains through a pole of each contactor."""
-    if not steps_from(planner.queries, end):
-        return
-    pin = planner.queries.pin(end)
-    if contactor_of_load(planner.queries, end.device) is not None:
-        return
-    worked = [name for name in worked if load_of_contactor(planner.queries, name) is None]
-    poles = [
-        ends for name in worked if (ends := free_pole(planner.queries, name, end)) is not None
-    ]  # fmt: skip
-    if not worked or len(poles) < len(worked):
-        return
-    led = planner.steps_to(end)
-    through = tuple(
-        NewWayThrough(near_end=end, near=far, far=near, is_at_source=True) for near, far in poles
-    )
-    names = names_in_words(tuple(f"{near.device} {near.port}" for near, _ in poles))
-    for way in through:
-        planner.add(
-            FeedStep(
-                words=f"{end.device} {pin.text if pin is not None else end.pin} goes through "
-                f"{way.near.device} {way.near.port}",
-                reason=f"At a stop its mains are cut: {names}.",
-                through=(way,),
-                needs=led,
-            )
-        )
-
-
-def _feed_beside(queries: Queries, end: PinRef) -> FeedIn | None:
-    """What a device takes at the port of a pin."""
-    port = queries.port(end.port_ref)
-    feeds = [pin.electrical for pin in (port.pins if port is not None else ())]
-    return next((feed for feed in feeds if isinstance(feed, FeedIn)), None)
-
-
-def free_pole(
-    queries: Queries, name: str, end: PinRef, taken: Collection[PinRef] = ()
-) -> Ends | None:
-    """A main contact of a contactor that nothing is joined to and that carries what a load takes at
-    a pin; none of those that are taken.
-    """
-    part, feed = queries.part_of(name), _feed_beside(queries, end)
-    current_a = (feed.current_a if feed is not None else None) or 0.0
-    for element in contacts_that_rest(part, "NO") if part is not None else ():
-        ends = contact_ends(name, element)
-        port = part.port(ends[0].port) if part is not None else None
-        bears = element.current_max_a is None or element.current_max_a >= current_a
-        if port is None or port.kind != "terminals" or not bears or ends[0] in taken:
-            continue
-        if not any(steps_from(queries, ref) for ref in ends):
-            return ends
-    return None
 
 
 def source_for(queries: Queries, coils: list[Told]) -> FeedSource | None:

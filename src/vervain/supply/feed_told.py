@@ -15,6 +15,7 @@ from vervain.stops.words import names_in_words
 from vervain.supply.feed_building import PlanBuilder, Wiring
 from vervain.supply.feed_sources import FeedSource, feed_sources
 from vervain.supply.feed_steps import FeedStep, NewCable, NewWire
+from vervain.supply.feed_ways import plus_behind
 from vervain.supply.stop_contacts import CHAIN_MM2, CHANNELS, Ends, free_contacts, mirror_of
 
 
@@ -72,7 +73,11 @@ def read_contacts(
     at, port, limits = entry
     zero = next((pin for pin in port.pins if pin.function == "zero"), None)
     to_plus = reading_of(queries, at, limits) == "PNP"
-    end = source.plus if to_plus else replace(at, pin=zero.id) if zero else source.minus
+    # Behind the fuse of what controls, where that is fed from there.
+    own = [one for one in feed_sources(queries) if one.plus.device == source.plus.device]
+    behind = (plus_behind(queries, one, "control") for one in (source, *own))
+    plus = next((at for at in behind if at is not None), source.plus)
+    end = plus if to_plus else replace(at, pin=zero.id) if zero else source.minus
     cables: list[NewCable] = []
     wires: list[NewWire] = []
     start = at

@@ -10,8 +10,10 @@ from vervain.model.connectors import connector_of
 from vervain.model.elements import Bridge, Contact, Fuse
 from vervain.model.machine import PinRef
 from vervain.model.part import Part
-from vervain.ports.contactor_loads import load_of_contactor
+from vervain.ports.called_alike import is_its_name
+from vervain.ports.contactor_loads import lines_of, load_of_contactor
 from vervain.queries.connectivity import steps_from
+from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_inputs import Purpose, purpose_of
 from vervain.supply.feed_sources import FeedSource
@@ -53,30 +55,60 @@ class Strip(Record, frozen=True, kw_only=True):
 
 def fuses_for_mains(queries: Queries) -> list[str]:
     """The fuses, or breakers, that nothing is joined to and that are called after the mains, in a
-    machine that takes them.
+    machine that takes them; none that has the name of one load.
     """
     parts = (queries.part_of(name) for name in queries.devices())
     ports = (port for part in parts if part is not None for port in part.ports)
     if not any(pin.function == "line" for port in ports for pin in port.pins):
         return []
+    of_loads = _fuses_of_loads(queries)
     return [
         name
         for name in queries.devices()
         if (part := queries.part_of(name)) is not None and part.kind == "fuse"
         and (device := queries.device(name)) is not None and not queries.hookups_of(name)
         and says(f"{device.name} / {part.title}", name_words().mains_fuse)
-        and all(_bears_mains(e) for e in part.inside if isinstance(e, Fuse))
+        and bears_mains(part) and name not in of_loads
     ]  # fmt: skip
 
 
-def _bears_mains(fuse: Fuse) -> bool:
-    return fuse.v_max_v is None or fuse.v_max_v >= feed_table().mains_v
+@query
+def _fuses_of_loads(queries: Queries) -> frozenset[str | None]:
+    """The breakers and fuses at mains that have the name of one load each."""
+    return frozenset(fuse_of_load(queries, load) for load in queries.devices())
+
+
+@query
+def fuse_of_load(queries: Queries, load: str) -> str | None:
+    """The one breaker, or fuse, that bears mains and has the name of a load at mains, with a pole
+    for each of its lines; None where there is none.
+    """
+    lines = [
+        pin for ref in lines_of(queries, load)
+        if (pin := queries.pin(ref)) is not None
+        and (port := queries.port(ref.port_ref)) is not None and port.end == "device"
+    ]  # fmt: skip
+    count = sum(pin.function != "neutral" for pin in lines)
+    found = [
+        name for name in queries.devices()
+        if (part := queries.part_of(name)) is not None and part.kind == "fuse"
+        and (device := queries.device(name)) is not None and not queries.hookups_of(name)
+        and is_its_name(queries, load, device.name) and bears_mains(part)
+        and sum(isinstance(element, Fuse) for element in part.inside) >= count > 0
+    ]  # fmt: skip
+    return found[0] if len(found) == 1 else None
+
+
+def bears_mains(part: Part) -> bool:
+    """Whether every fuse of a part breaks the volts of the mains, as far as is given."""
+    fuses = (element for element in part.inside if isinstance(element, Fuse))
+    return all(fuse.v_max_v is None or fuse.v_max_v >= feed_table().mains_v for fuse in fuses)
 
 
 def fresh_fuses(queries: Queries) -> list[Pair]:
     """The fuses of the machine that nothing is joined to, by their two ends; none for mains."""
     found = []
-    for_mains = fuses_for_mains(queries)
+    for_mains = {*fuses_for_mains(queries), *_fuses_of_loads(queries)}
     for name in queries.devices():
         part = queries.part_of(name)
         if name in for_mains:
@@ -168,7 +200,7 @@ def strip_pairs(part: Part, designator: str) -> tuple[Pair, ...]:
     return tuple(pair for number, pair in pairs if number == largest)
 
 
-def _bears(part: Part, current_a: float, area_mm2: float) -> bool:
+def bears(part: Part, current_a: float, area_mm2: float) -> bool:
     """Whether a strip bears a current in its bars and in the terminal where it comes in, and takes
     a core of that cross-section; what is not given is taken to be enough.
     """
@@ -198,13 +230,13 @@ def fresh_strip(
         if part is None or queries.hookups_of(name):
             continue
         pairs = strip_pairs(part, name)
-        if len(pairs) >= count and _bears(part, current_a, area_mm2):
+        if len(pairs) >= count and bears(part, current_a, area_mm2):
             return Strip(pairs=pairs)
     known = {part.id: part for part in (*queries.machine.parts, *shelf)}
     fitting = [
         (len(pairs), part.bar_max_a or 0.0, part)
         for part in known.values()
-        if len(pairs := strip_pairs(part, "")) >= count and _bears(part, current_a, area_mm2)
+        if len(pairs := strip_pairs(part, "")) >= count and bears(part, current_a, area_mm2)
     ]
     if not fitting:
         return None
@@ -225,6 +257,25 @@ def outlets_behind(queries: Queries, source: FeedSource, purpose: Purpose) -> li
         for plus, minus in free_pairs(queries, name)
         if fed & set(queries.net(plus)) and source.minus in queries.rail(minus)
     ]
+
+
+def plus_behind(queries: Queries, source: FeedSource, purpose: Purpose) -> PinRef | None:
+    """The plus of a strip from which what serves one purpose is fed from a source, the one to which
+    the fewest wires come; None where there is no strip.
+    """
+    fed = {
+        taker.pin
+        for taker in consumers_of(queries, source.plus)
+        if purpose_of(queries, taker.pin.device) == purpose
+    }
+    found = [
+        plus
+        for name in queries.devices()
+        if (part := queries.part_of(name)) is not None
+        for plus, _ in strip_pairs(part, name)
+        if fed & set(queries.net(plus))
+    ]
+    return min(found, key=lambda plus: len(steps_from(queries, plus)), default=None)
 
 
 def free_pairs(queries: Queries, device: str) -> list[Pair]:

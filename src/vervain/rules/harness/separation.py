@@ -47,7 +47,9 @@ def mains_beside(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
 def motor_beside(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
     kinds = port_kinds(queries, cable_id)
     signals = sorted(kinds & set(SIGNAL_KINDS))
-    if kinds & set(MOTOR_KINDS) and signals:
+    # One wire is beside nothing, whatever its net comes to.
+    count = sum(len(hookup.conductors) for hookup in queries.hookups_in(cable_id))
+    if kinds & set(MOTOR_KINDS) and signals and count > 1:
         yield RuleOutput(
             f"{cable_id} carries a motor and a {signals[0]}.",
             (about_cable(cable_id),),
