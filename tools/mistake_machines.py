@@ -31,6 +31,7 @@ from slider_machine import wired_slider
 from small_board_machines import wired_incubator, wired_thrower
 from source_machines import unrated_engraver, wired_engraver
 from stop_machines import conveyor, laser, radio_stop, safety_relay
+from stopped_machines import carrier, picker, starter, station
 from street_machines import wired_kart, wired_vending, wired_walker
 from turned_machines import wired_door
 from vehicle_machines import CART, TRANSPORTER, cart, transporter, vehicle_parts
@@ -367,6 +368,10 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "kart": wired_kart,
     "walking robot": wired_walker,
     "vending machine": wired_vending,
+    "picker": picker,
+    "starter": starter,
+    "carrier": carrier,
+    "field station": station,
     "sorting line": wired_sorter,
     "table of coils": wired_coils,
     "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),

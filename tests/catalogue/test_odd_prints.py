@@ -8,12 +8,14 @@ from tests.catalogue.test_source_lines import ports_of
 from vervain.catalogue.describe import describe
 from vervain.catalogue.drafts import Draft, drive_of
 from vervain.model.electrical import FeedIn, LogicOutput
+from vervain.model.elements import Bridge, Contact, Fuse
 from vervain.model.part import Part, PartKind
 
 INPUT, OUTPUT = ("digital input", "signal", "zero"), ("switched output", "load-")
 THROUGH = ("terminals", "through", "through")
 CHANNEL, RELAY = ("load", "load-"), ("relay contact", "no", "com", "nc")
 PHASES = ("motor phases", "phase U", "phase V", "phase W", "pe")
+CHANNELS = tuple(f"encoder {letter}{sign}" for letter in "ABZ" for sign in ("", "-"))
 
 
 def part_of(text: str, kind: PartKind, title: str = "X", **numbers: float) -> Part:
@@ -95,6 +97,61 @@ CASES: tuple[tuple[PartKind, str, dict[str, tuple[str, ...]]], ...] = (
     ("load", "CLK DIO VCC GND", {"LEADS": ("bus", "clock", "data", "plus", "zero")}),
     ("sensor", "DC12V GND COIN INH", {"LEADS": ("sensor", "plus", "zero", "signal", "enable")}),
     ("sensor", "1 BN + / 3 BU - / 4 BK OUT", {"LEADS": ("sensor", "plus", "zero", "signal")}),
+    ("sensor", "3.3V GND MISO MOSI SCK SDA", {
+        "LEADS": ("bus", "plus", "zero", "transmit", "receive", "clock", "select"),
+    }),
+    ("sensor", "VCC GND A B", {"LEADS": ("bus", "plus", "zero", "data+", "data-")}),
+    ("three-phase motor", "1 U / 2 V / 3 W / 4 PE", {"LEADS": PHASES}),
+    ("three-phase motor", "U V W PE\n5V 0V D+ D-", {
+        "LEADS": PHASES, "ENCODER": ("bus", "plus", "zero", "data+", "data-"),
+    }),
+    ("stepper motor", "A A/ B B/", {
+        "LEADS": ("motor phases", "phase A+", "phase A-", "phase B+", "phase B-"),
+    }),
+    ("relay module", "85 86 30 87 87a", {
+        "COIL": ("load", "load+", "load-"), "30-87": ("relay contact", "com", "nc", "no"),
+    }),
+    ("supply", "L N G V- V+", {
+        "MAINS": ("feed in", "line", "neutral", "pe"), "OUT": ("feed out", "zero", "plus"),
+    }),
+    ("solid-state relay", "3+ 4- / 1 2", {
+        "CONTROL": ("load", "load+", "load-"), "1-2": THROUGH,
+    }),
+    ("valve", "A1 A2\nB1 B2", {
+        "A": ("load", "load+", "load-"), "B": ("load", "load+", "load-"),
+    }),
+    ("switch", "C NO + -", {
+        "LEADS": ("contact", "com", "no"), "LAMP": ("load", "load+", "load-"),
+    }),
+    ("motor bridge", "VM GND\nM1+ M1-\nSTO1 STO2 STOCOM\nBRK1: + -", {
+        "POWER": ("feed in", "plus", "zero"), "M1": ("bridge output", "motor+", "motor-"),
+        "STOP": ("stop input", "stop A+", "stop B+", "stop A-"),
+        "BRK1": ("switched output", "plus", "load-"),
+    }),
+    ("controller", "24V 0V\nQ1: 1 2\nM1: A B\nAD0 AGND\nDA0 AGND\n0-10V: 10V VO GND", {
+        "POWER": ("feed in", "plus", "zero"), "Q1": ("relay contact", "com", "no"),
+        "M1": ("bridge output", "motor+", "motor-"), "AD0": ("analogue input", "signal", "zero"),
+        "DA0": ("analogue output", "signal", "zero"),
+        "0-10V": ("analogue output", "plus", "signal", "zero"),
+    }),
+    ("controller", "5V GND\nP1 PWM\nP2 STEP X\nP3 DIR X\nP10 GND\nP11 GND", {
+        "POWER": ("feed in", "plus", "zero"), "PWM": ("switched output", "signal"),
+        "X": ("step and direction", "step", "direction"),
+        **{f"P1{n}{out}": (kind, "signal", "zero") for n in (0, 1)
+           for out, kind in (("", "digital input"), (" OUT", "switched output"))},
+    }),
+    ("controller", "24V 0V\nAXIS1: PUL+ PUL- DIR+ DIR- A+ A- B+ B- Z+ Z- 0V", {
+        "PORT": ("feed in", "plus", "zero"),
+        "AXIS1": ("step and direction", "step", "none", "direction", "none", "zero"),
+        "ENC AXIS1": ("encoder", *CHANNELS, "zero"),
+    }),
+    ("servo drive", "L1 L2 PE\nU V W PE\nCN1: PUL+ PUL- DIR+ DIR- COM+ ALM COM-\n"
+     "CN2: 5V 0V D+ D-", {
+        "MAINS": ("feed in", "line", "neutral", "pe"), "MOTOR": PHASES,
+        "CN1": ("step and direction", "step", "zero", "direction", "zero", "plus", "zero"),
+        "ALARM CN1": ("sensor", "signal", "zero"),
+        "CN2": ("bus", "plus", "zero", "data+", "data-"),
+    }),
 )  # fmt: skip
 
 
@@ -111,6 +168,23 @@ class OddPrints(unittest.TestCase):
         # Both ways of a blind's motor are lines, and its N is none.
         blind = part_of("UP DOWN N PE", "load", nominal_v=230).ports[0]
         self.assertEqual(["line", "line", "neutral", "pe"], [p.function for p in blind.pins])
+
+    def test_a_switch_does_what_its_name_says(self) -> None:
+        for title, wanted in (("Stop button", "nc"), ("Reed switch", "no"), ("Rain gauge", "no")):
+            (port,) = part_of("1 2", "switch", title).ports
+            self.assertEqual(["com", wanted], [pin.function for pin in port.pins], title)
+        asked = describe(Draft(kind="switch", title="Float switch", pins_text="1 2"), "my-x")
+        self.assertEqual(1, len(asked.problems))
+
+    def test_an_overload_relay_lets_its_motor_through_and_opens_once_it_trips(self) -> None:
+        for kind in ("switch", "fuse"):
+            part = part_of("1 2 3 4 5 6\n95 96\n97 98", kind, "Overload relay")
+            contacts = {
+                e.pins[0][0]: (e.rest, e.worked_by) for e in part.inside if isinstance(e, Contact)
+            }
+            self.assertEqual({"95-96": ("NC", "trip"), "97-98": ("NO", "trip")}, contacts)
+            through = [e for e in part.inside if isinstance(e, Bridge | Fuse)]
+            self.assertEqual(3, len(through))
 
     def test_volts_in_a_name_are_those_of_its_lamp_and_of_its_brake(self) -> None:
         for text, title, kind, port in (

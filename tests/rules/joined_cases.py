@@ -128,4 +128,10 @@ OF_ALL_KINDS = (
     ("described watering", "Y4 LEADS.1 joined to K2 RELAY 2.1 as well"),
     ("described saw", "S3 11-12.12 to S3 21-22.21 off"),
     ("hoist", "K2 1/L1-2/T1.2/T1 to M1 LEADS.3 off"),
+    ("arm", "X1 6 turned round"),
+    ("arm", "K3 CH 2 shifted by -1"),
+    ("printer", "X12 B shifted by 1"),
+    ("printer", "the plugs in K1 STOP Y and PROBE exchanged"),
+    ("gate", "F2 FUSE.2 joined to K1 POWER.2 as well"),
+    ("feeder", "K2 STOP: 2 and 4 exchanged"),
 )

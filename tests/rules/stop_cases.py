@@ -2,6 +2,7 @@
 
 from msgspec.structs import replace
 
+from mistake_machines import MACHINES
 from tests import small
 from tests.stops.circuits import (
     BASE,
@@ -31,8 +32,9 @@ from tests.stops.circuits import (
     two_channels,
     wired,
 )
+from vervain.edits import plug_edits
 from vervain.model.axis import Belt, Mechanism, Screw
-from vervain.model.machine import Machine
+from vervain.model.machine import Machine, PortRef
 from vervain.model.part import Option
 from workshop_machines import relays_and_switches
 
@@ -116,6 +118,12 @@ CASES = {
     ),
     "stops.bridged": (lambda: bridged_stop(True), lambda: bridged_stop(False)),
     "stops.limit-no": (lambda: small.switch_in("IN 5", "NO"), lambda: small.switch_in("IN 5")),
+    "stops.channels-crossed": (
+        lambda: plug_edits.exchange_two(
+            MACHINES["feeder"](), PortRef(device="K2", port="STOP"), "2", "4"
+        ),
+        MACHINES["feeder"],
+    ),
     "stops.channel-idle": (
         lambda: wired(
             (TWO_CHANNELS + READ).replace("Q2 COIL.A1 - K1 STOP.B+", "G1 OUT.24V - K1 STOP.B+"),

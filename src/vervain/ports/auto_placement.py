@@ -29,7 +29,6 @@ from vervain.ports.placement_solver import (
     solve,
 )
 from vervain.ports.port_wishes import (
-    is_bare_coil,
     is_main_switch,
     is_named_for,
     is_of_stops,
@@ -48,8 +47,8 @@ from vervain.queries.routes import route_between
 
 MOVED, OTHER_AXIS, NEEDS, TURNED, NO_SPARE, METRE = 100, 30, 20, 15, 4, 3
 # A port that is called after another plug that waits; one that is not called after the plug, where
-# another is; a coil without a diode.
-OTHERS_NAME, NOT_ITS_NAME, BARE_COIL = 25, 30, 20
+# another is.
+OTHERS_NAME, NOT_ITS_NAME = 25, 30
 # An axis whose motor would turn one way alone; a port of an axis for what belongs to none.
 ONE_WAY, AN_AXIS = 60, 15
 # The contact by which a drive tells that it is in order, for a lamp; a brushed motor at an output
@@ -184,7 +183,6 @@ def _edge_cost(
         cost += OTHERS_NAME
     elif has_own_name:
         cost += NOT_ITS_NAME
-    cost += BARE_COIL if is_bare_coil(queries, plug, answer.host) else 0
     cost += ONE_WAY if is_unlike(queries, plug, answer.host) else 0
     cost += TELLS if tells_something(queries, answer.host) else 0
     cost += PAST_A_BRIDGE if _is_past_a_bridge(queries, plug, answer.host) else 0

@@ -12,7 +12,7 @@ from vervain.model.electrical import Reading
 class Mate(Record, frozen=True, kw_only=True):
     """Device kind and host kind, their pin functions in pairs, and those that must be joined; with
     `by_pin` pins of the same id go together instead. `level` rows are for devices that read a level
-    at hosts that give one.
+    at hosts that give one; a row is none for devices that have a pin of those it is `without`.
     """
 
     device: str
@@ -22,6 +22,7 @@ class Mate(Record, frozen=True, kw_only=True):
     by_pin: bool = False
     reads: Reading | None = None
     level: bool = False
+    without: frozenset[str] = frozenset()
 
 
 @table_reader

@@ -62,7 +62,8 @@ def fit(queries: Queries, device_port: PortRef, host_port: PortRef) -> Fit:
     ours, theirs = queries.port(device_port), queries.port(host_port)
     if ours is None or theirs is None:
         return Fit(host=host_port, verdict="does not fit", reason="There is no such port.")
-    rows = mates_of(ours.kind, theirs.kind)
+    has = {pin.function for pin in ours.pins if not pin.optional}
+    rows = [row for row in mates_of(ours.kind, theirs.kind) if not row.without & has]
     if not rows:
         wanted = " or ".join(hosts_of(ours.kind)) or "nothing"
         return Fit(

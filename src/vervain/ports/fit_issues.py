@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from vervain.electrical.coils import ends_of_coil, is_bare_coil
 from vervain.electrical.feeds import (
     PLUS_FUNCTIONS,
     current_words,
@@ -17,7 +18,7 @@ from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import BOARD_KINDS, PartKind, Pin, Port
 from vervain.ports.belonging import is_of_another_drive, partner_of_another_axis
 from vervain.ports.extension import extension_length_m, short_by_m
-from vervain.ports.insertions import Adapter, Extension
+from vervain.ports.insertions import Adapter, DiodeAt, Extension
 from vervain.ports.occupancy import kept_for
 from vervain.ports.shared_commons import met_at_common
 from vervain.ports.signal_issues import FitIssue, signal_troubles
@@ -175,6 +176,18 @@ def _takes_what_nobody_says(queries: Queries, plug: PortRef) -> bool:
     )
 
 
+def _bare_coil(queries: Queries, plug: PortRef) -> Iterator[FitIssue]:
+    """What a coil wants across it at an output that has no way for its current."""
+    part, port = queries.part_of(plug.device), queries.port(plug)
+    ends = ends_of_coil(part, port) if part is not None and port is not None else None
+    if ends is not None:
+        plus, back = (PinRef(device=plug.device, port=plug.port, pin=end.id) for end in ends)
+        yield FitIssue(
+            reason="It is a coil, and the output has no way for its current.",
+            needs="a diode across it", adds=DiodeAt(back=back, plus=plus),
+        )  # fmt: skip
+
+
 def _resource_troubles(
     queries: Queries, device_port: PortRef, host_port: PortRef, pairs: tuple[tuple[str, str], ...]
 ) -> Iterator[FitIssue]:
@@ -201,6 +214,9 @@ def _resource_troubles(
         if isinstance(mine.electrical, FeedIn) and isinstance(output, LogicOutput):
             yield from _too_few_volts(queries, there, output, mine.electrical)
         limit = output.current_a if isinstance(output, LogicOutput) else None
+        if mine.function == "receive":
+            # It is told something there, and fed beside.
+            limit = None
         if theirs.kind == "switched output" and limit is not None and wanted_a > limit:
             yield FitIssue(reason=f"It takes {wanted_a:.3g} A of {limit:g} A.", refuses=True)
         elif (
@@ -210,6 +226,8 @@ def _resource_troubles(
         ):
             reason = f"How much it takes is not given; the output carries {limit:g} A."
             yield FitIssue(reason=reason, refuses=True)
+    if is_bare_coil(queries, device_port, host_port):
+        yield from _bare_coil(queries, device_port)
     axis = axis_with_driver(queries, device_port.device)
     other = partner_of_another_axis(queries, host_port, axis) if axis is not None else None
     if other is not None:

@@ -7,6 +7,8 @@ from vervain.model.machine import Conductor, Machine, PinRef, PortRef
 from vervain.model.part import Part, Port
 from vervain.ports.adapters import (
     adapter_part,
+    flyback_part,
+    put_across,
     put_between,
     put_in_line,
     put_pull,
@@ -29,6 +31,13 @@ class PullAt(Record, frozen=True, kw_only=True, tag="pull"):
     pin: PinRef
     rail: PinRef
     resistance_ohm: float
+
+
+class DiodeAt(Record, frozen=True, kw_only=True, tag="diode"):
+    """A diode across a coil, from its return to its plus."""
+
+    back: PinRef
+    plus: PinRef
 
 
 class ResistorAt(Record, frozen=True, kw_only=True, tag="resistor"):
@@ -68,7 +77,7 @@ class Extension(Record, frozen=True, kw_only=True, tag="extension"):
     length_m: float
 
 
-Addition = Adapter | Extension | RailAt | PullAt | ResistorAt | DividerAt | ConverterAt
+Addition = Adapter | Extension | RailAt | PullAt | DiodeAt | ResistorAt | DividerAt | ConverterAt
 
 
 def is_relied_on(queries: Queries, device: str, option: str, but_for: set[PortRef]) -> bool:
@@ -111,6 +120,9 @@ def add_missing(
             machine = add_hookup(machine, plug, addition.at.port_ref, (row,))
         elif isinstance(addition, PullAt):
             machine = put_pull(machine, addition.pin, addition.rail, addition.resistance_ohm)
+        elif isinstance(addition, DiodeAt):
+            name = f"Flyback diode of {plug.device}"
+            machine = put_across(machine, addition.back, addition.plus, flyback_part(), name)
         elif isinstance(addition, ResistorAt):
             part = resistor_in_line(addition.resistance_ohm, addition.power_w)
             name = f"Resistor before {addition.pin.device} {addition.pin.port}"

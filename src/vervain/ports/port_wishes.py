@@ -3,7 +3,7 @@
 import re
 
 from vervain.electrical.mains import takes_mains
-from vervain.model.electrical import FeedIn, LogicOutput
+from vervain.model.electrical import FeedIn
 from vervain.model.elements import Bridge, Contact
 from vervain.model.machine import PortRef
 from vervain.model.part import DRIVE_KINDS, Part, PortKind
@@ -42,21 +42,6 @@ def _has_one_print(plug: PortRef, host: PortRef) -> bool:
     own = re.split(r"[\s-]", plug.port)[-1]
     *before, last = host.port.split()
     return bool(before) and not own.isdecimal() and own.casefold() == last.casefold()
-
-
-@query
-def is_bare_coil(queries: Queries, plug: PortRef, host: PortRef) -> bool:
-    """Whether a coil would hang on an output that has no way for its current when it goes off."""
-    ours, theirs = queries.port(plug), queries.port(host)
-    feeds = [pin.electrical for pin in (ours.pins if ours else ())]
-    feed = next((found for found in feeds if isinstance(found, FeedIn)), None)
-    is_coil = ours is not None and (ours.kind == "coil" or (feed is not None and feed.inductive))
-    outputs = [pin.electrical for pin in (theirs.pins if theirs else ())]
-    return (
-        is_coil
-        and not (feed is not None and feed.flyback)
-        and any(isinstance(found, LogicOutput) and not found.flyback for found in outputs)
-    )
 
 
 @query

@@ -7,6 +7,8 @@ from collections.abc import Callable
 from itertools import islice
 from time import monotonic
 
+from msgspec.structs import replace
+
 from vervain.model.base import Record
 from vervain.model.machine import Machine
 from vervain.model.problem import Problem
@@ -15,7 +17,22 @@ from vervain.queries.machine_queries import Queries
 from vervain.rules.cause_memory import Tried
 from vervain.rules.engine import check_look, first_finding, is_unfinished
 from vervain.rules.finding import CONSEQUENCES, Consequence, Finding, Fix, Result
-from vervain.rules.fixes import ExchangePlugs, ExchangeTwo, TurnPlug
+from vervain.rules.finding_natures import (
+    DEAD,
+    HIDDEN_BY,
+    HIDDEN_BY_PLACE,
+    LAID,
+    REVERSED,
+    SEEN,
+    SHORTS,
+    SOLVED,
+    devices_of,
+    is_of_design,
+    is_of_plugs,
+    is_of_the_part,
+    is_seen,
+)
+from vervain.rules.fixes import ExchangePlugs, ExchangeTwo, ShiftPlug, TurnPlug
 from vervain.rules.possible_mistakes import (
     HALF_JOINED,
     OPEN_ENDS,
@@ -40,47 +57,6 @@ MOST_ENDS = 4
 MOST_ALIKE = 8
 # What is dead, with more than so many plugs at it that tell something, leaves these dead.
 FEW = 2
-# Rules that tell what a feed that does not come leaves dead.
-DEAD = frozenset({"supply.unfed", "stops.never-closes", "ports.loose"})
-# What a machine lacks of its stops shows only once they do something, and of what they leave on
-# only once that has power, as do the volts that are lost on the way: such findings may come with a
-# cure. By the rule that hides them.
-HIDDEN_BY: dict[str, frozenset[str]] = {
-    "stops.does-nothing": frozenset({"stops.restarts", "stops.unnoticed", "stops.weld-unread"}),
-    **dict.fromkeys(
-        (
-            *DEAD,
-            "ports.need",
-            "ports.half-joined",
-            "supply.no-return",
-            "supply.polarity",
-            "supply.same-rail",
-            # What an output drives past its stop runs otherwise than the stops have it.
-            "ports.outputs-joined",
-        ),
-        frozenset({"stops.restarts", "stops.unnoticed", "stops.weld-unread", "supply.drop"}),
-    ),
-}
-# What may show besides where conductors only change places: that bypasses no contact of a stop.
-HIDDEN_BY_PLACE = frozenset({"stops.power-stays", "stops.restarts", "stops.unnoticed"})
-# What joins two rails that nothing may join; told beside all that it makes of the rest.
-SHORTS = frozenset({
-    "supply.short", "supply.contact-shorts", "supply.shorted-at-work", "supply.two-sources",
-    "supply.lines-joined",
-})  # fmt: skip
-REVERSED = "supply.polarity"
-# What a wire that leads where it was not meant to makes of lengths and ways.
-LAID = frozenset({"harness.short-lead", "harness.chain-full"})
-# Where these have no fix, the part itself is what they tell of.
-OF_THE_PART = frozenset({"stops.limit-no"})
-# Rules of the Supply stage that read the copper only.
-SEEN = SHORTS | {
-    "supply.unfed", "supply.polarity", "supply.same-rail", "supply.in-series",
-}  # fmt: skip
-# The rules of the signals that solve the circuit, as those of the stops do.
-SOLVED = frozenset({"signals.output-current", "signals.contact-rating"})
-
-
 # The rules in the order in which they are asked whether a change brings something new: what is read
 # from the copper first, what must be solved for each state last.
 FAMILIES = ("leads", "ports", "machine", "harness", "signals", "supply", "stops")
@@ -96,7 +72,8 @@ QUICK_FIRST = sorted(RULES, key=_turn)
 
 class Cause(Record, frozen=True, kw_only=True):
     """One mistake that explains some findings, given by their keys, and what mends it; `shows` says
-    how many others come with that, which the mistake had only hidden.
+    how many others come with that, which the mistake had only hidden. `clears` are the keys of all
+    that is gone then, of what other causes explain as well.
     """
 
     sentence: str
@@ -106,36 +83,7 @@ class Cause(Record, frozen=True, kw_only=True):
     keys: tuple[str, ...]
     lead: str
     shows: int = 0
-
-
-def _devices(finding: Finding) -> set[str]:
-    """The devices that a finding names."""
-    return {subject.device for subject in finding.subjects if subject.device is not None}
-
-
-def _is_of_plugs(finding: Finding) -> bool:
-    """Whether a plug that is put in otherwise could be behind a finding."""
-    return finding.rule.partition(".")[0] not in ("machine", "harness")
-
-
-def _is_of_design(finding: Finding) -> bool:
-    """Whether a finding tells of how the stops are laid out, more often than of a misplaced wire:
-    it is asked last, and takes no time from the others.
-    """
-    return finding.rule.startswith("stops.") and finding.consequence == "Unreliable"
-
-
-def _is_of_the_part(finding: Finding) -> bool:
-    """Whether a finding tells of what a part is, so that no wire mends it: a switch without a
-    contact that opens. It shows once the switch is joined.
-    """
-    return finding.rule in OF_THE_PART and not finding.fixes
-
-
-def _is_seen(finding: Finding) -> bool:
-    """Whether a finding is read from the copper, without solving what flows in it."""
-    is_solved = finding.rule.startswith("supply.") or finding.rule in SOLVED
-    return not is_solved or finding.rule in SEEN
+    clears: frozenset[str] = frozenset()
 
 
 class _Hunt:
@@ -144,7 +92,7 @@ class _Hunt:
     def __init__(self, search: "Search", first: Finding) -> None:
         self.search, self.first = search, first
         related = _related(search, first)
-        self.seen = [finding for finding in related if _is_seen(finding)]
+        self.seen = [finding for finding in related if is_seen(finding)]
         self.wanted = {f.key for f in related} | search.came_along(first)
         self.trials = enumerate(search.possible.of(first, related, search.left))
         # What clears the finding and not all that is seen beside it, by how much it clears.
@@ -166,7 +114,7 @@ class _Hunt:
                 self.promising.append((-cleared, order, trial, changed))
                 continue
             self.checks -= 1
-            cause = search.cause(self.first, trial)
+            cause = search.of_the_other_end(search.cause(self.first, trial))
             if cause is not None and self.wanted <= set(cause.keys) and not cause.shows:
                 return cause
             if cause is not None:
@@ -207,17 +155,17 @@ def _related(search: "Search", first: Finding) -> list[Finding]:
     """The findings that may come from the same mistake as one, itself among them."""
     # What is at no device that it names, nor at one that is joined there, is another mistake until
     # it turns out otherwise.
-    names = _devices(first) | search.possible.devices_joined_at(first)
+    names = devices_of(first) | search.possible.devices_joined_at(first)
     related = [
         f for f in search.left
-        if f is first or (_devices(f) & names and not _is_of_design(f))
+        if f is first or (devices_of(f) & names and not is_of_design(f))
     ]  # fmt: skip
     if first.rule in OPEN_ENDS:
         # The other end of what is missing may be at a device that knows nothing of this one.
         ends = [f for f in search.left if f.rule in OPEN_ENDS | DEAD and f not in related]
         # What is dead behind the open end is dead because of it.
         behind = search.possible.devices_behind(first)
-        ends.sort(key=lambda f: not (f.rule in DEAD and _devices(f) & behind))
+        ends.sort(key=lambda f: not (f.rule in DEAD and devices_of(f) & behind))
         related += ends[:MOST_ENDS]
     if first.rule in SEEN:
         # A strip that is fed the wrong way round is told at everything that hangs on it.
@@ -244,7 +192,7 @@ class Search:
         self.possible = PossibleMistakes(self.queries, trying)
         self.should_continue = should_continue
         self.ends = monotonic() + budget_s
-        grave = [f for f in result.open if f.consequence != "Workmanship" and _is_of_plugs(f)]
+        grave = [f for f in result.open if f.consequence != "Workmanship" and is_of_plugs(f)]
         # What is seen in the copper is nearer to the mistake, and asked sooner, than what the feeds
         # come to with it.
         # An end that nothing is joined to lies at the mistake itself. Of what is told at a board
@@ -257,8 +205,8 @@ class Search:
         self.left = sorted(
             grave,
             key=lambda f: (
-                _is_of_design(f),
-                not _is_seen(f),
+                is_of_design(f),
+                not is_seen(f),
                 f.rule not in SHORTS,
                 not (reversed_at > 1 and f.rule == REVERSED),
                 not self._is_open_fuse(f),
@@ -270,6 +218,8 @@ class Search:
         memory.begin(self.known)
         # What is new since the last search is asked first: it has one mistake, the last one.
         self.left.sort(key=lambda f: -memory.since[f.key])
+        # What each change, by its words, brought that is as bad.
+        self.brought: dict[str, Finding] = {}
         # A machine that does not run says nothing of its stops until it does.
         self.runs = moves_at_work(self.queries)
 
@@ -293,9 +243,34 @@ class Search:
             cause = self._next_cause(bool(found))
             if cause is None:
                 break
-            found.append(cause)
+            cause = self.of_the_other_end(cause) or cause
+            # What mends this alone may mend what was found before: then it is one mistake.
+            same = [earlier for earlier in found if set(earlier.keys) <= cause.clears]
+            found = [earlier for earlier in found if earlier not in same]
+            keys = tuple(key for earlier in same for key in earlier.keys)
+            found.append(replace(cause, keys=(*cause.keys, *keys)))
             self.left = [f for f in self.left if f.key not in cause.keys]
         return tuple(sorted(found, key=lambda cause: CONSEQUENCES.index(cause.consequence)))
+
+    def of_the_other_end(self, cause: Cause | None) -> Cause | None:
+        """A cause; of a plug one pin off that leaves something, the one of the plug at the other
+        end, of which a wire hung over besides, where that explains more.
+        """
+        remedy = cause.fix.remedy if cause is not None else None
+        if cause is None or not isinstance(remedy, ShiftPlug):
+            return cause
+        if all(f.key in cause.keys for f in self.left):
+            return cause
+        first = next(finding for finding in self.left if finding.key == cause.lead)
+        for plug in self.possible.at_the_other_ends(remedy.plug):
+            for told in self.possible.shifted.hung_over(plug):
+                trial = PossibleMistake(*told)
+                if not self.may_go_on() or self.changed_by(trial) is None:
+                    continue
+                wider = self.cause(first, trial) if self.cleared(first) else None
+                if wider is not None and set(wider.keys) > set(cause.keys):
+                    return wider
+        return cause
 
     def _next_cause(self, is_another: bool) -> Cause | None:
         """The cause of what is left: a change that clears all that belongs together, else the one
@@ -304,14 +279,19 @@ class Search:
         """
         asked = [
             _Hunt(self, finding) for finding in self.left
-            if self._is_new(finding) and not (is_another and _is_of_design(finding))
+            if self._is_new(finding) and not (is_another and is_of_design(finding))
         ]  # fmt: skip
         # What the stops make of a mistake takes longest to ask.
         stops = [hunt for hunt in asked if hunt.first.rule.startswith("stops.")]
+        hiding: list[Cause] = []
         for hunts in ([hunt for hunt in asked if hunt not in stops], stops):
             cause = self._cause_among(hunts)
-            if cause is not None:
+            if cause is not None and not cause.shows:
                 return cause
+            hiding += [cause] if cause is not None else []
+        if hiding:
+            # What brings out something else is taken where nothing else explains it.
+            return hiding[0]
         if self.may_go_on():
             self.memory.without_cause |= {hunt.first.key: hunt.first for hunt in asked}
         return None
@@ -372,7 +352,7 @@ class Search:
         part itself does not count.
         """
         is_known = finding.key in self.known or self.memory.went_with(finding.key, first.key)
-        return not is_known and not _is_of_the_part(finding)
+        return not is_known and not is_of_the_part(finding)
 
     def may_go_on(self) -> bool:
         return monotonic() < self.ends and self.should_continue()
@@ -399,14 +379,25 @@ class Search:
         or leaves the finding that it was tried for.
         """
         may_hide = {rule for f in self.left for rule in HIDDEN_BY.get(f.rule, ())}
-        if self._brings(
-            lambda f: (
+
+        def is_sought(f: Finding) -> bool:
+            return (
                 f.rule not in may_hide | HIDDEN_BY_PLACE
                 and f.rule.partition(".")[0] != "stops"
                 and f.consequence != "Workmanship"
                 and self._is_new_since(f, first)
             )
-        ):
+
+        if first.rule == "supply.drop" and self._changes_throws(trial):
+            # That a load is off loses nothing, and is no cure.
+            return None
+        # What a change brought when it was tried for another finding it brings for this one.
+        known = self.brought.get(trial.fix.words)
+        if known is not None and is_sought(known):
+            return None
+        brought = first_finding(self.trying, is_sought, QUICK_FIRST)
+        if brought is not None:
+            self.brought[trial.fix.words] = brought
             return None
         after = check_look(self.trying)
         assert after is not None
@@ -433,7 +424,19 @@ class Search:
             keys=keys,
             lead=first.key,
             shows=len(grave),
+            clears=frozenset(self.known - still),
         )
+
+    def _changes_throws(self, trial: PossibleMistake) -> bool:
+        """Whether a change only exchanges what a contact is joined to while it is worked with what
+        it is joined to at rest.
+        """
+        remedy = trial.fix.remedy
+        if not isinstance(remedy, ExchangeTwo):
+            return False
+        port = self.queries.port(remedy.plug)
+        pins = (port.pin(pin) for pin in (remedy.first, remedy.second)) if port is not None else ()
+        return {pin.function for pin in pins if pin is not None} == {"no", "nc"}
 
     def cleared(self, finding: Finding) -> bool:
         """Whether a finding is gone from the machine that is tried."""

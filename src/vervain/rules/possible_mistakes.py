@@ -19,14 +19,17 @@ from vervain.rules.fixes import (
     TurnPlug,
 )
 from vervain.rules.missing_conductors import MOST_NETS, MOST_PINS, MissingConductors
-from vervain.rules.rails_met import rails_that_met
+from vervain.rules.rails_met import alone_at_the_wrong_rail, rails_that_met
 from vervain.rules.shifted_plugs import ShiftedPlugs
 from vervain.rules.wires_too_many import wires_too_many
 
 BY_ONE_RAIL = "supply.same-rail"
 # What tells that the plus of something lies on the 0 V of something else, and how many plugs may
 # have both exchanged.
-RAILS_MET = frozenset({"supply.in-series", "supply.short", "supply.same-rail"})
+RAILS_MET = frozenset({
+    "supply.in-series", "supply.short", "supply.same-rail", "supply.contact-shorts",
+    "supply.shorted-at-work",
+})  # fmt: skip
 MOST_RAILS = 6
 # How many plugs and related findings are looked at, and how many conductors are put back.
 MOST_PLUGS, MOST_PUT_BACK, MOST_RELATED = 14, 100, 8
@@ -100,6 +103,9 @@ class PossibleMistakes:
         named = dict(sorted(named.items(), key=lambda item: -told_by[item[0]]))
         met = rails_that_met(self.queries) if finding.rule in RAILS_MET else ()
         yield from starmap(self._exchanged, islice(met, MOST_RAILS))
+        if finding.rule in RAILS_MET:
+            for plug in islice(alone_at_the_wrong_rail(self.queries), MOST_RAILS):
+                yield from self._of_plug(plug)
         yield from self._pins_that_are_wrong(finding)
         for plug in list(named)[:MOST_PLUGS]:
             yield from self._of_plug(plug)
@@ -209,6 +215,10 @@ class PossibleMistakes:
                 yield from self._where_its_strip_is_fed(ref, pin)
             for ref, pin in near if places is near else ():
                 yield from self._along_contacts(ref, pin, finding.rule == WELDED)
+
+    def at_the_other_ends(self, plug: PortRef) -> list[PortRef]:
+        """The plugs to which the wires of a plug lead."""
+        return list(dict.fromkeys(ref for ref, _ in self._far_ends(plug, None) if ref != plug))
 
     def _told_ports(self, findings: Iterable[Finding]) -> set[PortRef]:
         """The plugs that findings tell of, and those at their other ends."""

@@ -20,6 +20,7 @@ from vervain.supply.earth import earth_pins, earth_root
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_steps import FeedStep, NewWire
 from vervain.supply.feed_stopped_mains import stopped_together
+from vervain.supply.feed_two_ways import feed_two_ways, has_two_ways, relays_for_both
 from vervain.supply.feed_ways import bears, fuses_for_mains
 from vervain.supply.mains_load import mains_current_a, mains_through_a
 from vervain.supply.sizing import gauge_for_current, ratings_of
@@ -38,12 +39,27 @@ EARTH_MM2 = 2.5
 
 def plan_mains(planner: PlanBuilder) -> None:
     """Takes mains to every supply that has none, and earth to all that wants it."""
-    wanted = mains_inputs(planner.queries)
+    wanted = _without_lone_ways(planner, mains_inputs(planner.queries))
     if together := stopped_together(planner.queries, wanted):
         wanted = _behind_contactors(planner, together, wanted)
     if wanted:
         _feed_supplies(planner, wanted)
     _bond_what_is_left(planner)
+
+
+def _without_lone_ways(planner: PlanBuilder, wanted: list[Poles]) -> list[Poles]:
+    """The mains inputs without those of loads with two ways for which there are no two relays."""
+    found = []
+    for poles in wanted:
+        load = poles["line"].device
+        if has_two_ways(planner.queries, poles) and not relays_for_both(planner.queries, load):
+            planner.decisions.append(
+                f"{load} has two ways, one of which is on at a time: each wants a relay of its own "
+                f"that is called as {load} is."
+            )
+        else:
+            found.append(poles)
+    return found
 
 
 def _behind_contactors(
@@ -148,7 +164,11 @@ def _feed_supplies(planner: PlanBuilder, wanted: list[Poles]) -> None:
     needs: tuple[int, ...] = ()
     # The coils of contactors that take mains want a terminal of their own.
     coils = 1 if mains_coils(planner.queries) else 0
-    count = sum(LINES[1] not in poles for poles in wanted) + coils
+    three = [
+        poles for poles in wanted
+        if LINES[1] in poles and not has_two_ways(planner.queries, poles)
+    ]  # fmt: skip
+    count = len(wanted) - len(three) + coils
     # Several wires of protective earth want terminals, where nothing has a free one.
     many_earths = _earthed_only(planner.queries, wanted) > 1 and _free_earth(planner) is None
     if _outlets_left(blocks) < count or many_earths:
@@ -180,7 +200,6 @@ def _feed_supplies(planner: PlanBuilder, wanted: list[Poles]) -> None:
     outlets = [outlet for block in blocks for outlet in block.outlets]
     # What wants three lines has them where all three go on, beside what else is fed from there.
     with_all = [outlet for outlet in outlets if LINES[1] in outlet]
-    three = [poles for poles in wanted if LINES[1] in poles]
     for poles in three:
         if with_all:
             _feed_one(planner, poles, with_all[0], needs)
@@ -189,7 +208,10 @@ def _feed_supplies(planner: PlanBuilder, wanted: list[Poles]) -> None:
             planner.decisions.append(f"{taker} wants three lines of the mains, and one comes in.")
     single = [poles for poles in (*inner, *wanted) if poles not in three]
     for poles, outlet in zip(single, outlets, strict=False):
-        _feed_one(planner, poles, outlet, needs)
+        if has_two_ways(planner.queries, poles):
+            feed_two_ways(planner, poles, outlet, needs, _area_of_mains(planner.queries))
+        else:
+            _feed_one(planner, poles, outlet, needs)
 
 
 def _strip_for_mains(planner: PlanBuilder, counts: tuple[int, ...]) -> Part | None:

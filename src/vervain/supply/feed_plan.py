@@ -16,6 +16,7 @@ from vervain.model.part import Part
 from vervain.ports.hand_switched import fed_all_the_time
 from vervain.supply.feed_contactors import plan_contactors
 from vervain.supply.feed_cut_outs import plan_cut_outs
+from vervain.supply.feed_finish import finish
 from vervain.supply.feed_inputs import FeedInput, Purpose, lacks_own_return, unfed_inputs
 from vervain.supply.feed_main_switch import plan_main_switch
 from vervain.supply.feed_mains import join_zero_once, plan_mains, rate_mains_fuses
@@ -76,6 +77,7 @@ def plan_feeds(
     plan_main_switch(planner)
     join_zero_once(planner)
     rate_mains_fuses(planner)
+    finish(planner)
     return FeedPlan(steps=tuple(planner.steps), decisions=tuple(planner.decisions))
 
 

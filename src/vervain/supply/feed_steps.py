@@ -5,7 +5,7 @@ from msgspec.structs import replace
 from vervain.edits.cable_edits import with_cable_part
 from vervain.edits.common import free_name
 from vervain.edits.device_edits import add_device
-from vervain.edits.plug_edits import put_conductor
+from vervain.edits.plug_edits import put_conductor, take_wire_off
 from vervain.edits.wire_edits import put_into_wire
 from vervain.model.base import Record
 from vervain.model.cable_part import CablePart
@@ -60,6 +60,16 @@ class NewWayThrough(Record, frozen=True, kw_only=True):
     is_at_source: bool = False
 
 
+class NewEnd(Record, frozen=True, kw_only=True):
+    """A wire without a cable that is led from somewhere else: its far end, and the pin from which
+    it comes, before and after.
+    """
+
+    far: PinRef
+    old: PinRef
+    new: PinRef
+
+
 class FeedStep(Record, frozen=True, kw_only=True):
     """One step of a proposal: what it does, and why so. `needs` are the numbers of the steps that
     have to come before it; `ratings` what a fuse is to be rated, in A.
@@ -71,6 +81,7 @@ class FeedStep(Record, frozen=True, kw_only=True):
     cables: tuple[NewCable, ...] = ()
     wires: tuple[NewWire, ...] = ()
     through: tuple[NewWayThrough, ...] = ()
+    moves: tuple[NewEnd, ...] = ()
     ratings: tuple[tuple[str, float], ...] = ()
     needs: tuple[int, ...] = ()
 
@@ -118,6 +129,9 @@ def carry_out(machine: Machine, step: FeedStep) -> Machine:
         machine = lay_cable(machine, cable)
     for wire in step.wires:
         machine = put_conductor(machine, wire.a, wire.b, wire.cable, wire.core)
+    for moved in step.moves:
+        machine = take_wire_off(machine, moved.far, moved.old)
+        machine = put_conductor(machine, moved.new, moved.far)
     for through in step.through:
         # Each is looked for anew: the one before has moved the wires of its hookup.
         for way in _wires_at(machine, through):

@@ -49,7 +49,7 @@ def plan_switched(planner: PlanBuilder) -> None:
     about any other.
     """
     queries = planner.queries
-    contacts, ends = [*free_worked_contacts(queries), *_of_boards(queries)], _fed_ends(planner)
+    contacts, ends = [*free_worked_contacts(queries), *of_boards(queries)], _fed_ends(planner)
     fitting = [(c, e) for c in contacts for e in ends if _bears(c, e)]
     pairs: list[tuple[WorkedContact, FedEnd]] = []
     for is_alike in (_by_name_and_number, _by_name, _by_output):
@@ -90,7 +90,7 @@ def free_worked_contacts(queries: Queries) -> list[WorkedContact]:
     return found
 
 
-def _of_boards(queries: Queries) -> list[WorkedContact]:
+def of_boards(queries: Queries) -> list[WorkedContact]:
     """The relay contacts of controllers themselves that close and that nothing is joined to."""
     found = []
     for name in queries.devices():

@@ -3,7 +3,8 @@
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_cut_outs import shared_words
 from vervain.supply.feed_inputs import FeedInput, Purpose
-from vervain.supply.feed_sizes import area_for, area_that_carries, rating_for
+from vervain.supply.feed_rails import lead_from, rails_from
+from vervain.supply.feed_sizes import area_for, area_for_way, area_that_carries, rating_for
 from vervain.supply.feed_sources import FeedSource
 from vervain.supply.feed_steps import FeedStep, NewCable, NewDevice, NewWire
 from vervain.supply.feed_ways import (
@@ -55,9 +56,17 @@ class WayBuilder(PlanBuilder):
         fuse, rating = self._fuse(source, purpose, inputs, total_a, adds)
         area = area_for(self.queries, source, total_a, rating)
         contacts = self._contacts(source, total_a) if purpose == "motion" else []
+        # What leads straight from the source in thin wires goes behind the fuse as well.
+        thin = rails_from(self.queries, source) if fuse is not None and purpose == "control" else []
         strip = self._strip_among(inputs)
-        if strip is None and len(inputs) > 1:
-            strip = self._strip(len(inputs) + 1, total_a, area, source, purpose, adds)
+        if strip is None and (len(inputs) > 1 or thin):
+            count = len(inputs) + 1 + len(thin) + (besides_a > 0)
+            volts = source.feed.nominal_v
+            ways = (area_for_way(self.queries, source.plus, item, volts) for item in inputs)
+            thickest = max(area, *ways)
+            strip = self._strip(count, total_a, thickest, source, purpose, adds)
+            if strip is None:
+                strip = self._strip(count, total_a, area, source, purpose, adds)
             if strip is None:
                 self.decisions.append(
                     f"No strip bears {total_a:.3g} A and takes {in_area(area)}: add one for "
@@ -95,6 +104,9 @@ class WayBuilder(PlanBuilder):
         outlets: list[Way] = [(pair, made) for pair in strip.pairs[1:]]
         while len(outlets) < len(inputs):
             outlets = self._longer(outlets, len(inputs), total_a, source, purpose, area)
+        if thin:
+            left = [plus for (plus, _), _ in outlets[len(inputs) :]] or [outlets[-1][0][0]]
+            lead_from(self, thin, left[: len(thin)], needed(outlets[-1][1]))
         return outlets, area
 
     def _strip(

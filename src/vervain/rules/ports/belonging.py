@@ -134,6 +134,7 @@ def axes_exchanged(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if port.end == "host"
         and (axis := axis_lettered(queries, ref := PortRef(device=device, port=port.id)))
     ]
+    yield from _in_the_port_beside(queries, device)
     for (kind, first, one), (other_kind, second, two) in combinations(hosts, 2):
         if kind != other_kind or one == two:
             continue
@@ -146,6 +147,35 @@ def axes_exchanged(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 detail=f"{first.port}-{second.port}",
                 fixes=(Fix(words=words, remedy=ExchangePlugs(first=first, second=second)),),
             )
+
+
+def _in_the_port_beside(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    """Of an input that carries the letter of an axis and reads what is on none, while the switch of
+    that axis is at an input of another name.
+    """
+    part = queries.part_of(device)
+    ports = [
+        PortRef(device=device, port=port.id) for port in (part.ports if part else ())
+        if port.end == "host" and port.kind == "digital input"
+    ]  # fmt: skip
+    read = [ref for ref in ports if neighbours_at(queries, ref)]
+    bare = [ref for ref in read if axis_lettered(queries, ref) is None]
+    for own in read:
+        axis = axis_lettered(queries, own)
+        other = [ref for ref in bare if axes_at(queries, ref) == {axis}]
+        if axis is None or axes_at(queries, own) or len(other) != 1:
+            continue
+        if any(axis_lettered(queries, ref) == axis for ref in read if ref != own):
+            # Its other end is where it belongs: what is here was meant to be.
+            continue
+        words = f"exchange the plugs in {device} {own.port} and {other[0].port}"
+        yield RuleOutput(
+            f"{own.port} of {device} reads nothing of {axis}, whose switch is at {other[0].port}.",
+            (about(own), about(other[0]), about_axis(axis)),
+            at=(about(own),),
+            detail=f"{own.port}-{other[0].port}",
+            fixes=(Fix(words=words, remedy=ExchangePlugs(first=own, second=other[0])),),
+        )
 
 
 RULES = (belonging, feedback, axis_name, axes_exchanged)

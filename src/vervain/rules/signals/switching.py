@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from vervain.electrical.coils import ends_of_coil
 from vervain.electrical.feeds import RETURN_FUNCTIONS, sources_of
 from vervain.electrical.levels import driving_outputs, inputs_driven_by
 from vervain.electrical.mains import mains_entries
@@ -22,8 +23,6 @@ from vervain.supply.states import LASTING_STATES
 # A contact breaks the direct current of a coil (utilization category DC-13, IEC 60947-5-1) without
 # harm where it carries ten times as much; makers of relays give a third of that and less.
 BEARS_COILS = 10.0
-# Kinds of parts that are coils, whatever their part says of its inputs.
-COILS = ("contactor", "valve", "brake", "brushed motor")
 # What must not start by itself with the controller.
 STARTS_BADLY = ("heater", "brushed motor", "valve", "load", "brake", "servo")
 
@@ -180,16 +179,13 @@ def flyback(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)
     kind = part.kind if part else ""
     for port in part.ports if part else ():
-        feed = next((p for p in port.pins if isinstance(p.electrical, FeedIn)), None)
-        back = next((p for p in port.pins if p.function in RETURN_FUNCTIONS), None)
-        if feed is None or back is None or not isinstance(feed.electrical, FeedIn):
+        ends = ends_of_coil(part, port) if part is not None else None
+        if ends is None:
             continue
-        is_coil = feed.electrical.inductive or port.kind == "coil" or kind in COILS
-        if port.end != "device" or not is_coil or feed.electrical.flyback:
-            continue
-        plus = PinRef(device=device, port=port.id, pin=feed.id)
-        minus = PinRef(device=device, port=port.id, pin=back.id)
-        switch = _switched_by(queries, plus, minus, feed.electrical.current_a)
+        plus, minus = (PinRef(device=device, port=port.id, pin=end.id) for end in ends)
+        feed = ends[0].electrical
+        current_a = feed.current_a if isinstance(feed, FeedIn) else None
+        switch = _switched_by(queries, plus, minus, current_a)
         if switch is None or _has_diode(queries, minus, plus):
             continue
         if _has_diode(queries, plus, minus):

@@ -4,11 +4,20 @@ from collections.abc import Iterator
 
 from vervain.model.electrical import LogicInput
 from vervain.model.elements import Contact, Element, Fuse, PinAt
-from vervain.model.machine import PinRef
-from vervain.queries.connectivity import nets_reached, paths_from
+from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import Pin
+from vervain.queries.connectivity import (
+    across,
+    is_contact,
+    joined_inside,
+    nets_reached,
+    paths_from,
+)
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
-from vervain.rules.finding import about
+from vervain.queries.walk import reached
+from vervain.rules.finding import Fix, about
+from vervain.rules.fixes import ExchangeTwo
 from vervain.rules.rule import RuleOutput, rule
 from vervain.rules.stops.remedies import read_by_input, stop_in_plus
 from vervain.stops.chains import Chain, chains_of, devices_in_strings, pin_at
@@ -28,6 +37,9 @@ from vervain.stops.verdicts import (
     strings_at_work,
 )
 from vervain.stops.words import demand_words, names_in_words, worker_in_words
+
+# Where the two channels of a stop come in.
+CHANNEL_ENTRIES = ("stop A+", "stop B+")
 
 
 @rule(
@@ -256,4 +268,55 @@ def _read_mirrors(queries: Queries, device: str, coil: Worker) -> list[tuple[Pin
     ]
 
 
-RULES = (never_closes, not_told, channel_idle, minus_side, weld_unread)
+@rule(
+    id="stops.channels-crossed",
+    consequence="Won't run",
+    scope="device",
+    title="What one channel gives comes back at the other",
+    reason="A safety relay gives each channel a feed of its own, to know when the two touch. What "
+    "comes back at the other channel is taken for that, and it never closes.",
+    source="The prints of its terminals: S12 belongs to S11, and S22 to S21.",
+)
+def channels_crossed(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    for port in part.ports if part is not None and part.is_safety_relay else ():
+        gives = {pin.text[:-1]: pin for pin in port.pins if pin.function == "plus"}
+        takes = {pin.text[:-1]: pin for pin in port.pins if pin.function in CHANNEL_ENTRIES}
+        if port.kind != "stop input" or len(gives) < 2 or set(gives) != set(takes):
+            continue
+        plug = PortRef(device=device, port=port.id)
+        met = {
+            stem: [s for s, pin in takes.items() if _comes_back_at(queries, plug, own, pin)]
+            for stem, own in gives.items()
+        }
+        if any(stem in back for stem, back in met.items()) or not all(map(bool, met.values())):
+            continue
+        (first, one), (second, other) = list(takes.items())[:2]
+        told = f"{gives[first].text} of {device} comes back at {other.text}, and "
+        words = f"exchange {one.text} and {other.text} at {device} {port.id}"
+        remedy = ExchangeTwo(plug=plug, first=one.id, second=other.id)
+        yield RuleOutput(
+            f"{told}{gives[second].text} at {one.text}: {device} never closes.",
+            tuple(about(PinRef(device=device, port=port.id, pin=p.id)) for p in (one, other)),
+            at=(about(plug),),
+            fixes=(Fix(words=words, remedy=remedy),),
+        )
+
+
+def _comes_back_at(queries: Queries, plug: PortRef, given: Pin, taken: Pin) -> bool:
+    """Whether what a pin of a plug gives comes back at another one, by wires and the contacts of
+    other devices: the relay may have one plus behind several of its terminals.
+    """
+    start = PinRef(device=plug.device, port=plug.port, pin=given.id)
+    end = PinRef(device=plug.device, port=plug.port, pin=taken.id)
+
+    def beyond(at: PinRef) -> Iterator[PinRef]:
+        if at == start or at.device != plug.device:
+            yield from (step.end for step in queries.steps(at))
+        if at.device != plug.device:
+            yield from (*joined_inside(queries, at), *across(queries, at, is_contact))
+
+    return end in reached([start], beyond)
+
+
+RULES = (never_closes, not_told, channel_idle, minus_side, weld_unread, channels_crossed)

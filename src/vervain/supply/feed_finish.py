@@ -1,0 +1,165 @@
+"""What a proposal comes to once everything is in it: fuses that carry more than they may are taken
+larger, and cables thicker on whose way too much is lost, as far as the terminals at their ends go.
+"""
+
+from msgspec.structs import replace
+
+from vervain.electrical.fuse_kinds import behaviour_of, core_for_fuse_a
+from vervain.model.connectors import connector_of
+from vervain.model.elements import Fuse
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import is_contact, nets_reached
+from vervain.queries.machine_queries import Queries
+from vervain.supply.feed_building import PlanBuilder
+from vervain.supply.feed_steps import FeedStep, NewCable, carry_out, flexing_kind
+from vervain.supply.results import currents_of, delivered_power
+from vervain.supply.sizing import USUAL_MM2, gauge_for_current, gauges_for, ratings_of
+from vervain.supply.states import LASTING_STATES
+from vervain.supply.stop_contacts import contact_ends
+from vervain.supply.voltage_profile import feed_path, lost_in_cables
+
+# A thicker cable leaves more to what hangs beside it as well: few rounds are enough.
+MOST_ROUNDS = 6
+Areas = dict[str, float]
+
+
+def finish(planner: PlanBuilder) -> None:
+    """Takes the fuses and the cables of the plan as large as what is behind them wants, which is
+    known only now: loads at the outputs of a board come by its feed.
+    """
+    ratings = _larger_ratings(planner.queries, planner.steps)
+    if ratings:
+        areas = _cores_behind(planner.queries, ratings)
+        _carry_out_again(planner, [_rated(step, ratings) for step in planner.steps], areas)
+    for _ in range(MOST_ROUNDS):
+        if not _carry_out_again(planner, planner.steps, _where_much_is_lost(planner)):
+            return
+
+
+def _larger_ratings(queries: Queries, steps: list[FeedStep]) -> dict[str, float]:
+    """The fuses that steps rate and that carry more than they may for long, with the rating, in A,
+    that they want.
+    """
+    found: dict[str, float] = {}
+    for device, rating_a in (row for step in steps for row in step.ratings):
+        carried_a = max(
+            (
+                current.current_a for state in LASTING_STATES
+                for current in currents_of(queries, device, state) if current.kind == "fuse"
+            ),
+            default=0.0,
+        )  # fmt: skip
+        ratio = behaviour_of(queries, device).load_ratio
+        suited = (r for r in ratings_of(queries.part_of(device)) if carried_a <= ratio * r)
+        wanted = next(suited, None)
+        if carried_a > ratio * rating_a and wanted is not None:
+            found[device] = float(wanted)
+    return found
+
+
+def _rated(step: FeedStep, ratings: dict[str, float]) -> FeedStep:
+    """A step with other ratings, in its words as well."""
+    words = step.words
+    for device, rating_a in step.ratings:
+        if device in ratings:
+            words = words.replace(f"{device}, {rating_a:g} A", f"{device}, {ratings[device]:g} A")
+    return replace(
+        step, words=words,
+        ratings=tuple((name, ratings.get(name, rating_a)) for name, rating_a in step.ratings),
+    )  # fmt: skip
+
+
+def _cores_behind(queries: Queries, ratings: dict[str, float]) -> Areas:
+    """The cross-sections, in mm², that larger fuses want of the cables at their ends and behind the
+    contacts there.
+    """
+    found: Areas = {}
+    for device, rating_a in ratings.items():
+        part = queries.part_of(device)
+        fuses = [e for e in (part.inside if part is not None else ()) if isinstance(e, Fuse)]
+        ends = [end for fuse in fuses for end in contact_ends(device, fuse)]
+        carried_a = core_for_fuse_a(behaviour_of(queries, device), rating_a)
+        area = gauge_for_current(carried_a, queries.ambient_c())
+        for name in _cables_at(queries, ends) if area is not None else ():
+            found[name] = max(found.get(name, 0.0), area or 0.0)
+    return found
+
+
+def _cables_at(queries: Queries, ends: list[PinRef]) -> set[str]:
+    """The cables on the copper of some pins, contacts there taken for closed."""
+    nets = nets_reached(queries, ends, is_contact)
+    steps = (step for net in nets for ref in net for step in queries.steps(ref))
+    hookups = (queries.hookup(step.hookup) for step in steps)
+    return {h.cable for h in hookups if h is not None and h.cable is not None}
+
+
+def _where_much_is_lost(planner: PlanBuilder) -> Areas:
+    """The cross-sections, in mm², of cables on whose way too much is lost in a lasting state: that
+    of the one that costs most; where its terminals take none so thick, all a size thicker.
+    """
+    queries = planner.queries
+    found: Areas = {}
+    for state in LASTING_STATES:
+        for row in delivered_power(queries, state):
+            names, area = gauges_for(queries, state, row) or ((), 0.0)
+            path = feed_path(queries, state, row.pin)
+            if path is not None and any(_most_mm2(planner, name) < area for name in names):
+                for name in lost_in_cables(queries, path):
+                    found[name] = max(found.get(name, 0.0), _next_size(queries, name))
+            else:
+                found |= {name: max(found.get(name, 0.0), area) for name in names}
+    return found
+
+
+def _next_size(queries: Queries, cable: str) -> float:
+    """The usual cross-section, in mm², above that of a cable; its own where there is none."""
+    found = queries.cable(cable)
+    part = queries.cable_part(found.part) if found is not None else None
+    own = part.core_mm2 if part is not None else 0.0
+    return next((area for area in USUAL_MM2 if area > own), own)
+
+
+def _carry_out_again(planner: PlanBuilder, steps: list[FeedStep], areas: Areas) -> bool:
+    """Makes the plan of steps with cables as thick as some areas, by their names; whether any of
+    its own cables is thicker.
+    """
+    own = {cable.id: cable for step in planner.steps for cable in step.cables}
+    thicker = {
+        name: area for name, area in areas.items()
+        if name in own and own[name].part.core_mm2 < area <= _most_mm2(planner, name)
+    }  # fmt: skip
+    if not thicker and steps is planner.steps:
+        return False
+    planner.steps = [_thicker(planner, step, thicker) for step in steps]
+    planner.machine = planner.before.machine
+    for step in planner.steps:
+        planner.machine = carry_out(planner.machine, step)
+    planner.queries = Queries(planner.machine)
+    return bool(thicker)
+
+
+def _most_mm2(planner: PlanBuilder, cable: str) -> float:
+    """The thickest core, in mm², that the terminals at the ends of a cable take where known."""
+    queries = planner.queries
+    takes = [
+        connector.takes_mm2[1]
+        for hookup in queries.hookups_in(cable) for end in (hookup.a, hookup.b)
+        if (port := queries.port(end)) is not None
+        and (connector := connector_of(port.connector)) is not None
+        and connector.takes_mm2 is not None
+    ]  # fmt: skip
+    return min(takes, default=float("inf"))
+
+
+def _thicker(planner: PlanBuilder, step: FeedStep, areas: Areas) -> FeedStep:
+    """A step with its cables of other cross-sections, by their names."""
+
+    def made(cable: NewCable) -> NewCable:
+        area = areas.get(cable.id)
+        if area is None:
+            return cable
+        moves = flexing_kind(planner.cables, len(cable.part.cores), area)
+        part = moves if cable.part.flexing and moves else planner.cable_of(cable.part.cores, area)
+        return replace(cable, part=part)
+
+    return replace(step, cables=tuple(map(made, step.cables)))
