@@ -74,7 +74,7 @@ def filler_drafts() -> dict[str, Draft]:
             kind="frequency inverter", title="Inverter of the conveyor",
             pins_text="L1 N PE\nU V W PE\nDI1 DI2 DI3 COM\n10V AI GND\nR1A R1B R1C",
             numbers={"v_min_v": 200, "v_max_v": 250, "current_a": 8},
-            circuits={"PLUG 3/input": SINKING},
+            circuits={"CONTROL/input": SINKING},
         ),
         "conveyor": Draft(
             kind="three-phase motor", title="Motor of the conveyor", pins_text="U1 V1 W1 PE",

@@ -136,8 +136,8 @@ class Labels(unittest.TestCase):
             ("frequency inverter", "L1 L2 L3 PE\nT1 T2 T3\nS1 S2 COM\n10V AI GND\nR1A R1B R1C", {
                 "MAINS": ("feed in", "line", "neutral", "none", "pe"),
                 "MOTOR": ("motor phases", "phase U", "phase V", "phase W"),
-                "PLUG 3": ("drive control", "enable", "direction", "zero"),
-                "PLUG 4": ("analogue command", "plus", "signal", "zero"),
+                "CONTROL": ("drive control", "enable", "direction", "zero"),
+                "ANALOG": ("analogue command", "plus", "signal", "zero"),
                 "R1A": ("relay contact", "no", "nc", "com"),
             }),
             ("frequency inverter", "R\nS\nT\nU\nV\nW\nS1\nS2\nCOM\nMA\nMB\nMC", {

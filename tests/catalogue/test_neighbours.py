@@ -192,7 +192,7 @@ class Boards(unittest.TestCase):
         self.assertEqual(["measure+", "measure-"], made_so["T"])
         self.assertEqual(["signal", "zero"], made_so["OUT"])
         drive = made(kind="servo drive", pins_text="L N PE\nU V W PE\nSON ALM COM+ COM-")
-        self.assertEqual(["enable", "alarm", "plus", "zero"], functions(drive)["PLUG 3"])
+        self.assertEqual(["enable", "alarm", "plus", "zero"], functions(drive)["CONTROL"])
         tower = made(kind="lamp", pins_text="RD GN YE COM", numbers={"nominal_v": 24.0})
         self.assertEqual(["RD", "GN", "YE"], [port.id for port in tower.ports])
 

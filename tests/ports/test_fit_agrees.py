@@ -15,6 +15,7 @@ from vervain.rules.registry import RULE_BY_ID
 
 # Rules that judge where a plug sits; a fit must foresee exactly these.
 JUDGES = (
+    "signals.floating",
     "ports.two-devices", "ports.wrong-kind", "ports.loose", "signals.level",
     "signals.sensor-drive", "leads.phases", "supply.voltage",
 )  # fmt: skip

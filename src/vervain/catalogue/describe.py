@@ -40,6 +40,7 @@ from vervain.catalogue.terminals import TERMINAL_KINDS, opens_by_heat, terminal_
 from vervain.catalogue.told_by_name import (
     ORDER,
     of_a_potentiometer,
+    of_a_thermocouple,
     of_two_outputs,
     turning_on,
     with_order,
@@ -92,7 +93,7 @@ def describe(draft: Draft, part_id: str) -> Described:
     draft = with_usual(draft)
     told = told_by_others(join(draft.pins_text, draft.colours_text, draft.kind), draft.kind)
     rows = of_a_potentiometer(turning_on(two_wire(told, draft), draft), draft)
-    rows = of_two_outputs(rows, draft)
+    rows = of_two_outputs(of_a_thermocouple(rows, draft), draft)
     rows = button_of_knobs(rows) if draft.kind in BOARD_KINDS else apart(rows, draft.kind)
     rows = with_doubles_marked(rows)
     rows, coils_known = with_order(rows, draft.kind)
@@ -182,6 +183,9 @@ def _not_there(
         if functions & BUS_FUNCTIONS and function not in ("plus", "zero"):
             continue
         if function == "zero" and drive_of(draft) == "current" and "signal" in functions:
+            continue
+        if function == "plus" and drive_of(draft) == "volts" and functions == {"signal", "zero"}:
+            # An electrode is its own source.
             continue
         if function not in functions:
             article = "An" if draft.kind[0] in "aeiou" else "A"

@@ -204,7 +204,12 @@ def three_lines(rows: Rows) -> Rows:
     if lines is None and not {"line", "neutral"} <= functions:
         return rows
     found = {id(used[name]): function for name, function in (lines or {}).items()}
-    return with_functions(rows, found | ({id(used["e"]): "pe"} if "e" in used else {}))
+    at_mains = {row.port for row in used_rows(rows) if id(row) in found or row.function == "line"}
+    plugs = at_mains | {row.port for row in used_rows(rows) if row.function == "phase U"}
+    earths: dict[int, PinFunction | None] = {
+        id(row): "pe" for row in used_rows(rows) if row.name.casefold() == "e" and row.port in plugs
+    }  # fmt: skip
+    return with_functions(rows, {**found, **earths})
 
 
 def three_windings(rows: Rows) -> Rows:

@@ -45,6 +45,10 @@ VOLTS_BEHIND = re.compile(
 )
 # Pins that stand in one line with strokes between them: 1 BN + / 3 BU - / 4 BK OUT.
 LISTED_BY_SLASHES = re.compile(r"^.*\S[ \t]+/[ \t]+\S.*[ \t]+/[ \t]+\S.*$", re.MULTILINE)
+# Two leads of a part that is no board, with one stroke between them: + YELLOW / - RED.
+PARTED_BY_A_SLASH = re.compile(
+    r"^([ \t]*\S+[ \t]+\S+)[ \t]+/[ \t]+(\S+[ \t]+\S+)[ \t]*$", re.MULTILINE
+)
 # Numbers that are listed, and do not count pins.
 NUMBERS = re.compile(r"^[ \t]*(?!1[ ,\t])\d{1,2}(?:[ ,\t]+\d{1,2})+[ \t]*$", re.MULTILINE)
 # The number of a terminal before what it is.
@@ -70,6 +74,8 @@ def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, 
     pins_text = LISTED_BY_SLASHES.sub(
         lambda line: re.sub(r"[ \t]+/[ \t]+", "\n", line[0]), pins_text
     )
+    if kind not in BOARD_KINDS:
+        pins_text = PARTED_BY_A_SLASH.sub(r"\1\n\2", pins_text)
     if kind == "controller":
         # A line of its processor is called by its number: 12 13 14 27.
         pins_text = NUMBERS.sub(lambda line: re.sub(r"\d+", r"IO\g<0>", line[0]), pins_text)

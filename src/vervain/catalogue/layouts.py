@@ -12,11 +12,11 @@ from vervain.catalogue.pin_words import (
 )
 from vervain.catalogue.rows import LONGEST_TEXT, SEPARATORS
 from vervain.model.colours import read_colour
-from vervain.model.part import BOARD_KINDS
+from vervain.model.part import BOARD_KINDS, DRIVE_KINDS
 
-# What is printed at a terminal, and is no word of a sentence.
+# What is printed at a terminal, and is no word of a sentence; 3Vo is what gives 3 V.
 WORD = re.compile(r"^[A-Z]{2,10}$")
-PRINT = re.compile(r"^(?:[A-Z0-9~+/*_.#&-]{1,10}|[+-])(?:\([^()\s]{1,8}\))?$")
+PRINT = re.compile(r"^(?:[A-Z0-9~+/*_.#&-]{1,10}|[+-]|\d[A-Z][a-z])(?:\([^()\s]{1,8}\))?$")
 # The two ends of one of several fuses: 1 and 1', 1A and 1B.
 END_OF_A_FUSE = re.compile(r"^[A-Z0-9+]{1,5}'?$", re.I)
 # The two ends of one of several coils: A1 A2.
@@ -323,6 +323,10 @@ def by_functions(words: list[str], kind: str) -> str:
     }
     if kind == "signal converter" and is_bus:
         return "BUS"
+    if kind in DRIVE_KINDS and functions & {"enable", "direction"} and "signal" not in functions:
+        return "CONTROL"
+    if kind in DRIVE_KINDS and "signal" in functions and functions <= {"signal", "plus", "zero"}:
+        return "ANALOG"
     return "CONTROL" if {"step", "direction"} <= functions else ""
 
 
@@ -342,8 +346,9 @@ def one_a_row(text: str, kind: str) -> str:
     if len(lines) == 1 and len(words) > 2 and words == [str(n + 1) for n in range(len(words))]:
         # Terminals that are only counted.
         return "\n".join(words)
-    if kind == "switch" and len(lines) == 1 and len(words) == 2 and all(map(WORD.match, words)):
-        # Both leads of a contact: BAT ON, CLIP PLATE.
+    is_pair = len(lines) == 1 and len(words) == 2 and all(map(WORD.match, words))
+    if kind in ("switch", "sensor") and is_pair:
+        # Both leads of a contact, or an electrode: BAT ON, CLIP PLATE, SIGNAL REF.
         return "\n".join(words)
     if (
         kind == "switch"

@@ -14,6 +14,7 @@ COMMON = re.compile(r"^C(?:OM)?(?:MON)?$", re.I)
 # What the end of a coil, or of one way of a motor, may seem to be that stands beside a common.
 MAY_BE_AN_END = (None, "none", "line", "load-", "com", "signal")
 COIL = re.compile(r"^(?P<stem>[A-Z]{0,2}\d?)(?P<sign>[+-])$|^(?P<of>[A-Z])(?P<end>[12])$", re.I)
+OF_MAINS: dict[str, PinFunction] = {"BN": "line", "BU": "neutral", "GNYE": "pe"}
 SIGNS: dict[str, PinFunction] = {"+": "load+", "-": "load-", "1": "load+", "2": "load-"}
 
 
@@ -41,6 +42,32 @@ def colours_of_lamps(rows: Rows) -> Rows:
         return rows
     told: dict[int, PinFunction | None] = {id(row): "load+" for row in others}
     return with_functions(rows, {**told, id(common[0]): "load-"})
+
+
+def by_colours_of_mains(rows: Rows) -> Rows:
+    """Of three leads of which only the colours are told, brown, blue and green-yellow are a line,
+    the neutral and protective earth (IEC 60445).
+    """
+    used = used_rows(rows)
+    if any(row.function or row.name for row in used):
+        return rows
+    if {row.colour for row in used} != set(OF_MAINS) or len(used) != len(OF_MAINS):
+        return rows
+    return with_functions(rows, {id(row): OF_MAINS[row.colour or ""] for row in used})
+
+
+def of_a_fan(rows: Rows) -> Rows:
+    """Of a fan of three leads of which only the colours are told, red and black feed it, and the
+    third, which tells its speed, may stay open: the usage of the trade.
+    """
+    used = used_rows(rows)
+    colours = {row.colour for row in used}
+    if any(row.function or row.name for row in used) or len(used) != 3 or len(colours) != 3:
+        return rows
+    if not {"RD", "BK"} < colours or None in colours:
+        return rows
+    told: dict[str, PinFunction] = {"RD": "load+", "BK": "load-"}
+    return with_functions(rows, {id(row): told.get(row.colour or "", "none") for row in used})
 
 
 def several_ways(rows: Rows) -> Rows:

@@ -34,7 +34,14 @@ from vervain.catalogue.hand_worked_pins import (
     selected_inputs,
     selectors,
 )
-from vervain.catalogue.load_leads import coils, colours_of_lamps, several_ways, two_leads
+from vervain.catalogue.load_leads import (
+    by_colours_of_mains,
+    coils,
+    colours_of_lamps,
+    of_a_fan,
+    several_ways,
+    two_leads,
+)
 from vervain.catalogue.manual import ALTERNATING
 from vervain.catalogue.pin_rows import (
     JoinedRow,
@@ -73,6 +80,7 @@ BOARDS: tuple[PartKind, ...] = ("controller", "relay module", "motor bridge", "s
 LETTERS: dict[str, PinFunction] = {"v": "plus", "g": "zero", "s": "signal"}
 # What D is beside them: the one wire of a bus of servos.
 LETTERS_OF_BUS: dict[str, PinFunction] = {"v": "plus", "g": "zero", "d": "data"}
+SIGNS_ALONE = frozenset("+-")
 MOTORS_WITH_ENCODERS: tuple[PartKind, ...] = ("three-phase motor", "stepper motor", "servo drive")
 COILS_BY_LETTER: dict[str, PinFunction] = {
     "a": "phase A+", "b": "phase B+", "c": "phase A-", "d": "phase B-",
@@ -158,7 +166,11 @@ def _signed_lines(rows: Rows) -> Rows:
     pairs: dict[tuple[str, str], dict[str, JoinedRow]] = {}
     for row in used_rows(rows):
         name = row.name.replace("\u2212", "-")
-        if name[-1:] in ("+", "-") and row.function in (None, "plus", "zero", "signal"):
+        has_signal = name in SIGNS_ALONE and any(
+            other.port == row.port and other.function == "signal" for other in used_rows(rows)
+        )
+        may_be_end = row.function in (None, "plus", "zero", "signal") and not has_signal
+        if name[-1:] in ("+", "-") and may_be_end:
             pairs.setdefault((row.port, name[:-1] or row.port), {})[name[-1]] = row
     found: dict[int, PinFunction | None] = {}
     words = port_words()
@@ -281,6 +293,18 @@ def _lone_lines(rows: Rows) -> Rows:
     return with_functions(rows, found) if found else rows
 
 
+def _measured_against(rows: Rows) -> Rows:
+    """Of two terminals alone at a plug of a controller, IN and REF, or of an electrode, the second
+    is what the first is measured against.
+    """
+    ports: dict[str, dict[str, JoinedRow]] = {}
+    for row in used_rows(rows):
+        ports.setdefault(row.port, {})[row.name.casefold()] = row
+    return with_functions(rows, {
+        id(own["ref"]): "zero" for own in ports.values() if len(own) == 2 and "ref" in own
+    })  # fmt: skip
+
+
 def _of_a_servo(rows: Rows) -> Rows:
     """Of a servo of which only the colours are told, what they usually are."""
     used = used_rows(rows)
@@ -297,6 +321,7 @@ TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
     (("supply",), _lone_line), (("supply",), _alternating), (("supply",), _minus_and_earth),
     (("supply",), secondary),
     (("stepper driver",), alternating_feed),
+    (TWO_LEAD_LOADS, by_colours_of_mains), (("fan",), of_a_fan),
     (TWO_LEAD_LOADS, colours_of_lamps), (TWO_LEAD_LOADS, coils), (TWO_LEAD_LOADS, two_leads),
     (TWO_LEAD_LOADS, several_ways),
     (("switch",), _of_a_contact), (("switch",), _lone_line), (("switch",), positions),
@@ -306,6 +331,7 @@ TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
     (("sensor", "signal converter", "controller"), select_of_a_bus), (("sensor",), what_is_left),
     (("servo",), _of_a_servo), (("controller",), two_outputs),
     (("controller",), _mains_that_go_out),
+    (("controller", "sensor"), _measured_against),
     (("controller",), _lone_lines), (("controller",), _signed_lines),
     (BOARDS, _lettered), (("signal converter",), _lettered_bus), (DRIVE_KINDS, three_lines),
     (("motor bridge",), three_phases), (("motor bridge",), ends_of_a_bridge),

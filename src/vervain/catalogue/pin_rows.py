@@ -201,7 +201,8 @@ def split_headings(rows: tuple[TypedRow, ...]) -> tuple[Columns | None, tuple[Ty
     """The columns that the first row names, if it does, and the rows of pins without rules."""
     # Lines that only rule a table; a plus or a minus by itself is a pin, as both of them are.
     rows = tuple(r for r in rows if r.text.strip("|+-=: \t") or {*r.text.split()} <= {"+", "-"})
-    columns = columns_of(rows[0]) if rows else None
+    # What has no pins below it heads nothing.
+    columns = columns_of(rows[0]) if len(rows) > 1 else None
     return (columns, rows[1:]) if columns is not None else (None, rows)
 
 

@@ -97,6 +97,9 @@ def _brake_apart(rows: tuple[JoinedRow, ...], kind: PartKind) -> tuple[JoinedRow
     """
     used = [row for row in rows if row.is_used and not row.port]
     ends = [row for row in used if OF_A_BRAKE.match(row.name)]
+    if {"u", "v", "w"} <= {row.name.casefold() for row in used}:
+        # Beside U, V and W a B is none of three phases.
+        ends = ends or [row for row in used if row.name.casefold() in ("b1", "b2")]
     if kind == "three-phase motor" and not any(row.function == "encoder A" for row in used):
         ends = ends or [row for row in used if row.function in ("encoder B", "encoder B-")]
     if len(ends) != 2:

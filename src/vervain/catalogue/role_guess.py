@@ -176,7 +176,7 @@ def _of_a_drive(seen: _Seen) -> Role | None:
         return role_of("digital input")
     if "step" in functions:
         return AS_DEVICE
-    if PULSES.search(seen.name):
+    if PULSES.search(seen.name) and not {"encoder A", "encoder B"} <= functions:
         return AS_ALARM
     if functions == {"signal", "zero"} and says(seen.name, name_words().contact_of_drive):
         return role_of("digital input")
@@ -269,7 +269,7 @@ def _by_name(seen: _Seen) -> Role | None:
     kind, words = seen.kind, seen.words
     only_power = seen.functions <= {"plus", "zero", "pe", "com"} and seen.functions != {"com"}
     if kind == "controller" and any(map(is_range, (*seen.names, seen.name))):
-        gives = any(word.startswith(GIVING) for word in words) or "vo" in seen.names
+        gives = any(word.startswith(GIVING) for word in words) or bool({"vo", "out"} & seen.names)
         return role_of("analogue output" if gives else "analogue input")
     if kind == "controller" and "signal" in seen.functions and PULSES_IN.search(seen.name):
         return role_of("pulse input")

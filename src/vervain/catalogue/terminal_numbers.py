@@ -16,6 +16,8 @@ POLE = re.compile(r"^(?:(?P<number>[1-6])(?:/?[LT]\d)?|(?P<side>[LT])(?P<pole>[1
 # A contact that is called by what it does, at both of its ends; a pole by its two sides.
 NAMED = re.compile(r"^(?P<stem>N[CO]\d*)(?:[ ._/-]?[12AB]|[+-])$", re.I)
 POLE_BY_WORD = re.compile(r"^(?P<stem>.*?)(?:IN|OUT)$", re.I)
+# An end of a pole in the mains: L, N', L1.
+OF_MAINS = re.compile(r"^(?P<of>[LN])(?:[12]?'?|IN|OUT)$", re.I)
 # The figures of a contact that opens, or changes over with the third; and of one that closes.
 OPENING, CLOSING = (("1", "2", "4"), ("5", "6", "8")), (("3", "4"), ("7", "8"))
 # Parts whose terminals of two figures are contacts; a controller's may count its inputs.
@@ -56,6 +58,19 @@ def take_for_cars(left: dict[str, str]) -> list[Found]:
     throws: tuple[tuple[str, PinFunction], ...] = (("87A", "nc"), ("87", "no"))
     contact += [(function, left.pop(name)) for name, function in throws if name in left]
     return [contact, [("coil+", left.pop("86")), ("coil-", left.pop("85"))]]
+
+
+def take_mains_poles(left: dict[str, str]) -> list[Found]:
+    """The two poles of a switch in the mains among terminals, which are taken out of them: L N
+    before L1 N1, or L1 N1 before L2 N2, each L to the other L.
+    """
+    ends: dict[str, list[str]] = {"L": [], "N": []}
+    for name in left:
+        if match := OF_MAINS.match(name):
+            ends[match["of"]].append(name)
+    if any(len(names) != 2 for names in ends.values()) or len(left) != 4:
+        return []
+    return [[("com", left.pop(a)), ("no", left.pop(b))] for a, b in ends.values()]
 
 
 def take_contacts(left: dict[str, str]) -> list[Found]:
@@ -138,6 +153,8 @@ def are_switched(names: Iterable[str]) -> bool:
     left = {name.upper(): name for name in names}
     take_solenoid(left)
     take_lamp(left)
+    if take_mains_poles(left):
+        return not left
     contacts = [*take_single(left), *take_contacts(left), *take_named(left)]
     poles = take_poles(left)
     return not left and bool(contacts or len(poles) > 1)

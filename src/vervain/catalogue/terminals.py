@@ -11,12 +11,14 @@ from msgspec.structs import replace
 from vervain.catalogue.pin_words import read_function
 from vervain.catalogue.printed_volts import volts_printed, window_printed
 from vervain.catalogue.terminal_numbers import (
+    OF_MAINS,
     POLE,
     POLE_BY_WORD,
     Found,
     port_of,
     take_contacts,
     take_lamp,
+    take_mains_poles,
     take_named,
     take_poles,
     take_single,
@@ -163,6 +165,10 @@ def _fuse(names: tuple[str, ...], numbers: Mapping[str, float], title: str) -> T
     signs = take_contacts(left) if len(names) > 2 else []
     names = tuple(left)
     pairs = list(zip(names[::2], names[1::2], strict=False))
+    mains = take_mains_poles({name.upper(): name for name in names})
+    if mains:
+        # L N L' N' is a fuse in the line and one in the neutral.
+        pairs = [(a, b) for (_, a), (_, b) in mains]
     has_one_feed = len(names) > 2 and FEED_OF_FUSES.match(names[0]) is not None
     if has_one_feed and not any(map(FEED_OF_FUSES.match, names[1:])):
         pairs = [(names[0], name) for name in names[1:]]
@@ -278,7 +284,7 @@ def _contacts(
     works = alone.get(kind) or (ports[0].id if ports else "COIL")
     # What carries no number of a contact is one that opens, at a stop (IEC 60947-5-5).
     rest: PinFunction = "nc" if kind == "emergency stop" else "no"
-    poles: list[Found] = []
+    poles: list[Found] = take_mains_poles(left) if kind == "switch" else []
     said: list[Found] = take_single(left) if kind == "switch" else []
     for common, end in take_poles(left):
         word = _said(prints[end[1]]) or _said(prints[common[1]])
@@ -406,7 +412,7 @@ def _contact_port(kind: PartKind, found: Found, is_auxiliary: bool = False) -> P
     closes_only = [function for function, _ in found] == ["com", "no"]
     port_id = port_of(found)
     is_pole = kind in ("contactor", "solid-state relay") and closes_only and not is_auxiliary
-    is_line = any(at.match(names[0]) for at in (POLE, POLE_BY_WORD))
+    is_line = any(at.match(names[0]) for at in (POLE, POLE_BY_WORD, OF_MAINS))
     is_switched = kind == "switch" and is_line and not is_auxiliary
     if is_pole or is_switched:
         pins = tuple(_through(name) for name in names)

@@ -7,6 +7,7 @@ from vervain.catalogue.pin_rows import JoinedRow
 from vervain.catalogue.terminal_numbers import TWO_FIGURES
 from vervain.catalogue.terminals import does_by_name
 from vervain.model.part import PartKind, PinFunction
+from vervain.text.name_words import name_words, says
 
 # How the leads of a motor are laid until they are measured.
 ORDER: tuple[PinFunction, ...] = ("phase A+", "phase A-", "phase B+", "phase B-")
@@ -49,6 +50,21 @@ def of_a_potentiometer(rows: tuple[JoinedRow, ...], draft: Draft) -> tuple[Joine
     told = dict(zip(map(id, used), ENDS_AND_WIPER, strict=True))
     return tuple(
         replace(row, function=told[id(row)], marks=()) if id(row) in told else row for row in rows
+    )
+
+
+def of_a_thermocouple(rows: tuple[JoinedRow, ...], draft: Draft) -> tuple[JoinedRow, ...]:
+    """The rows of a sensor; where its name says that it is a thermocouple, the plus and the minus
+    are its two leads, and no feed.
+    """
+    used = [row for row in rows if row.is_used]
+    functions = [row.function for row in used]
+    is_plain = draft.kind == "sensor" and sorted(map(str, functions)) == ["plus", "zero"]
+    if not is_plain or not says(draft.title, name_words().thermocouple):
+        return rows
+    told: dict[PinFunction | None, PinFunction] = {"plus": "measure+", "zero": "measure-"}
+    return tuple(
+        replace(row, function=told[row.function], marks=()) if row in used else row for row in rows
     )
 
 

@@ -15,6 +15,8 @@ INPUT_F = 50e-12
 # What brings a line low that only a PNP output drives: small against the leakage of an input, large
 # against what the output gives (2.4 mA at 24 V).
 PULL_DOWN_OHM = 10_000.0
+# What holds an input while its contact is open: 1 mA of 5 V, which cleans the contact as well.
+PULL_OHM = 4700.0
 
 
 class PullUp(Record, frozen=True, kw_only=True):

@@ -5,7 +5,7 @@ import re
 from vervain.electrical.mains import MOTOR_PHASES, THREE, is_motor_for_mains, lines_that_come_in
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import PartKind
-from vervain.ports.called_alike import are_called_alike
+from vervain.ports.called_alike import are_called_alike, is_its_name
 from vervain.ports.switched_loads import LOADS
 from vervain.queries.connectivity import drivers_of, occupants
 from vervain.queries.engine import query
@@ -86,28 +86,38 @@ def may_lie_at_mains(queries: Queries, motor: str) -> bool:
 @query
 def motors_for_mains(queries: Queries) -> tuple[str, ...]:
     """The three-phase motors that wait for the mains: they lie at nothing, and a contactor is
-    called after them, or no drive for such a motor is free.
+    called after them and no free drive, or no drive for such a motor is free.
     """
     waiting = [
         name for name in queries.devices()
         if may_lie_at_mains(queries, name) and not queries.hookups_of(name)
     ]  # fmt: skip
-    is_any_free = _has_free_drive(queries) if waiting else False
+    drives = _free_drives(queries) if waiting else []
     return tuple(
         name for name in waiting
-        if not is_any_free or contactor_of_load(queries, name) is not None
+        if not drives or (
+            contactor_of_load(queries, name) is not None
+            and not any(_share_a_name(queries, name, drive) for drive in drives)
+        )
     )  # fmt: skip
 
 
-def _has_free_drive(queries: Queries) -> bool:
-    """Whether three phases of a drive wait for a motor."""
-    return any(
-        port.end == "host" and any(pin.function in MOTOR_PHASES for pin in port.pins)
-        and not occupants(queries, PortRef(device=name, port=port.id))
-        for name in queries.devices()
+def _free_drives(queries: Queries) -> list[str]:
+    """The drives of which three phases wait for a motor."""
+    return [
+        name for name in queries.devices()
         if (part := queries.part_of(name)) is not None
-        for port in part.ports
-    )  # fmt: skip
+        and any(
+            port.end == "host" and any(pin.function in MOTOR_PHASES for pin in port.pins)
+            and not occupants(queries, PortRef(device=name, port=port.id))
+            for port in part.ports
+        )
+    ]  # fmt: skip
+
+
+def _share_a_name(queries: Queries, motor: str, drive: str) -> bool:
+    device = queries.device(drive)
+    return device is not None and is_its_name(queries, motor, device.name)
 
 
 def lines_of(queries: Queries, load: str) -> list[PinRef]:

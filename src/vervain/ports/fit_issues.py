@@ -21,7 +21,7 @@ from vervain.ports.extension import extension_length_m, short_by_m
 from vervain.ports.insertions import Adapter, DiodeAt, Extension
 from vervain.ports.occupancy import kept_for
 from vervain.ports.shared_commons import met_at_common
-from vervain.ports.signal_issues import FitIssue, signal_troubles
+from vervain.ports.signal_issues import FitIssue, contact_troubles, signal_troubles
 from vervain.queries.connectivity import is_joint, occupants
 from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.machine_queries import Queries
@@ -31,6 +31,7 @@ from vervain.text.units import in_length, volts_words
 
 # What an output for loads carries at the least; one that gives levels carries less.
 LEAST_LOAD_A = 0.1
+OF_CONTACTS = ("no", "nc", "com")
 # What hears a string of its own, and no bus of others.
 LIGHTS: tuple[PartKind, ...] = ("lamp", "load")
 
@@ -61,6 +62,8 @@ def troubles_of(
             yield FitIssue(reason=reason, refuses=True)
         for source, sink in ((ours, theirs), (theirs, ours)):
             yield from signal_troubles(queries, source, sink)
+        if mine.function in OF_CONTACTS:
+            yield from contact_troubles(queries, theirs, _leads_to_plus(queries, host_port, pairs))
     part, port = queries.part_of(device_port.device), queries.port(device_port)
     host_part, there = queries.part_of(host_port.device), queries.port(host_port)
     if part is None or port is None or host_part is None or there is None:
@@ -80,6 +83,14 @@ def troubles_of(
     elif needs:
         words = f"{connector_words(port.connector)} against {connector_words(there.connector)}."
         yield FitIssue(reason=words, needs=needs, adds=Adapter(words=needs))
+
+
+def _leads_to_plus(
+    queries: Queries, host_port: PortRef, pairs: tuple[tuple[str, str], ...]
+) -> bool:
+    """Whether the other lead of a contact comes to a plus of the port."""
+    ends = (PinRef(device=host_port.device, port=host_port.port, pin=pin) for _, pin in pairs)
+    return any(pin.function == "plus" for end in ends if (pin := queries.pin(end)) is not None)
 
 
 def _bus_troubles(queries: Queries, device_port: PortRef, host_port: PortRef) -> Iterator[FitIssue]:

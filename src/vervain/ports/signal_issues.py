@@ -5,10 +5,18 @@ together.
 from collections.abc import Iterator
 
 from vervain.electrical.feeds import zero_pin_of
-from vervain.electrical.levels import Mismatch, levels_of, mismatches, reading_of, supply_v
+from vervain.electrical.levels import (
+    READ_BY_CONTACTS,
+    Mismatch,
+    levels_of,
+    mismatches,
+    reading_of,
+    supply_v,
+)
 from vervain.electrical.opto import diode_current_a, dissipation_w, driven_v, resistor_window_ohm
 from vervain.electrical.pull_up import (
     PULL_DOWN_OHM,
+    PULL_OHM,
     floats,
     is_held_high,
     pull_up_at,
@@ -136,6 +144,26 @@ def _pull_up_trouble(
         return
     adds = PullAt(pin=sink, rail=plus, resistance_ohm=value)
     yield FitIssue(reason=reason, needs=f"a pull-up of {ohms(value)}", adds=adds)
+
+
+def contact_troubles(queries: Queries, sink: PinRef, to_plus: bool) -> Iterator[FitIssue]:
+    """What an input wants whose contact leads to plus, or to 0 V, and that nothing holds while the
+    contact is open.
+    """
+    pin, port = queries.pin(sink), queries.port(sink.port_ref)
+    entry = pin.electrical if pin is not None else None
+    if not isinstance(entry, LogicInput) or not floats(queries, sink, entry):
+        return
+    if port is None or port.kind not in READ_BY_CONTACTS or port.kind == "stop input":
+        return
+    if reading_of(queries, sink, entry) != "either":
+        return
+    found = _plus_beside(queries, sink, entry)
+    rail = zero_pin_of(queries, sink, None) if to_plus else found[0] if found is not None else None
+    if rail is not None:
+        words = f"a pull-{'down' if to_plus else 'up'} of {ohms(PULL_OHM)}"
+        adds = PullAt(pin=sink, rail=rail, resistance_ohm=PULL_OHM)
+        yield FitIssue(reason="Nothing holds it while the contact is open.", needs=words, adds=adds)
 
 
 def _opto_troubles(

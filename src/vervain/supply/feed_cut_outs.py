@@ -32,12 +32,18 @@ def plan_cut_outs(planner: PlanBuilder) -> None:
     joined to: the one whose name is most like the heater's.
     """
     free = _fresh_cut_outs(planner.queries)
-    for heater, wired in _bare_heaters(planner.queries):
+    bare = _bare_heaters(planner.queries)
+    heaters = [name for name, _ in bare]
+    for heater, wired in bare:
         if not free:
             return
         named = {name: device.name for name in (heater, *(near.device for near, _ in free))
                  if (device := planner.queries.device(name)) is not None}  # fmt: skip
         best = max(free, key=lambda pair: shared_words(named[pair[0].device], named[heater]))
+        others = [name for name in heaters if name != heater]
+        if _is_more_like(planner.queries, best[0].device, heater, others):
+            # It has the name of another heater, for which it waits.
+            continue
         free.remove(best)
         way = NewWayThrough(near_end=wired, near=best[1], far=best[0])
         planner.add(
@@ -47,6 +53,16 @@ def plan_cut_outs(planner: PlanBuilder) -> None:
                 through=(way,),
             )
         )
+
+
+def _is_more_like(queries: Queries, cut_out: str, heater: str, others: list[str]) -> bool:
+    """Whether a cut-out is called as another heater is, and not as this one."""
+    names = {
+        name: device.name if (device := queries.device(name)) is not None else ""
+        for name in (cut_out, heater, *others)
+    }
+    own = shared_words(names[cut_out], names[heater])
+    return any(shared_words(names[cut_out], names[name]) > own for name in others)
 
 
 def _fresh_cut_outs(queries: Queries) -> list[tuple[PinRef, PinRef]]:

@@ -14,6 +14,7 @@ class NameWords(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields
 
     by_hand: tuple[str, ...]
     turns_on: tuple[str, ...]
+    thermocouple: tuple[str, ...]
     to_stop: tuple[str, ...]
     opens: tuple[str, ...]
     cut_out: tuple[str, ...]

@@ -12,6 +12,7 @@ from vervain.electrical.levels import (
     reading_of,
 )
 from vervain.electrical.pull_up import (
+    PULL_OHM,
     is_held_high,
     largest_pull_down_ohm,
     pull_down_ohm,
@@ -19,10 +20,12 @@ from vervain.electrical.pull_up import (
 )
 from vervain.electrical.unmet_needs import pins_it_meets
 from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
+from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
 from vervain.model.ways_back import is_return_of
 from vervain.ports.adapters import ohms, preferred
 from vervain.queries.connectivity import is_fuse, nets_reached
+from vervain.queries.index import Net
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about
 from vervain.rules.fixes import PutAcross
@@ -30,7 +33,6 @@ from vervain.rules.rule import RuleOutput, rule
 
 # Of 5 V a smaller one takes more than the 10 mA that small outputs carry.
 LEAST_PULL_OHM = 470.0
-PULL_OHM = 4700.0
 
 
 def _inputs(queries: Queries, device: str) -> Iterator[tuple[PinRef, LogicInput]]:
@@ -182,8 +184,7 @@ def floating(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if reading_of(queries, at, entry) != "either" or queries.rail(at) == queries.net(at):
             continue
         zero = zero_pin_of(queries, at, entry.reference)
-        brings_zero = zero is not None and zero in queries.rail(at)
-        brings_plus = bool(sources_of(queries, at))
+        brings_zero, brings_plus = _brought_by_contacts(queries, at)
         if brings_zero == brings_plus:
             continue
         if brings_zero and pull_up_at(queries, at) is None:
@@ -202,8 +203,25 @@ def floating(queries: Queries, device: str) -> Iterator[RuleOutput]:
             f"{device} {at.port} floats while its contact is open: nothing holds it at {held}.",
             (about(at), *near),
             at=(about(at),),
+            detail=at.port,
             fixes=fixes,
         )
+
+
+def _brought_by_contacts(queries: Queries, at: PinRef) -> tuple[bool, bool]:
+    """Whether contacts bring an input 0 V, and a plus; what lies behind either rail does not."""
+
+    def rails(net: Net) -> set[str]:
+        pins = (queries.pin(ref) for ref in net)
+        return {str(pin.function) for pin in pins if pin is not None} & {"plus", "zero"}
+
+    own = queries.net(at)
+    nets = nets_reached(
+        queries, [at], lambda _, element: isinstance(element, Contact | Fuse),
+        lambda net: net != own and bool(rails(net)),
+    )  # fmt: skip
+    met = {rail for net in nets if net != own for rail in rails(net)}
+    return "zero" in met, "plus" in met
 
 
 def _own_plus(queries: Queries, at: PinRef) -> PinRef | None:
