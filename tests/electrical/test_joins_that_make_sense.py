@@ -48,6 +48,18 @@ class Joins(unittest.TestCase):
         queries = Queries(machine_of(("K1", "controller", BOARD)))
         self.assertFalse(may_be_joined(queries, at("K1:D2:1"), at("K1:D3:1")))
 
+    def test_a_contact_is_joined_neither_across_its_load_nor_to_earth(self) -> None:
+        machine = machine_of(
+            ("K1", "controller", "24V GND\nRELAY1: NO COM"), ("H1", "lamp", "+ -"),
+            ("J1", "connector", "L N PE"), ("G1", "supply", "L N PE V- V+"),
+        )  # fmt: skip
+        common = at("K1:RELAY1:2")
+        self.assertTrue(may_be_joined(Queries(machine), common, at("H1:LEADS:2")))
+        joined = put_conductor(machine, at("K1:RELAY1:1"), at("H1:LEADS:1"))
+        for end, may in (("H1:LEADS:2", False), ("G1:OUT:2", True), ("J1:A:PE", False)):
+            with self.subTest(end):
+                self.assertEqual(may, may_be_joined(Queries(joined), common, at(end)))
+
     def test_what_may_be_at_mains_and_what_never(self) -> None:
         queries = Queries(machine_of(
             ("E1", "load", "1 2"), ("M1", "three-phase motor", "U V W"),

@@ -187,6 +187,27 @@ class Lines(unittest.TestCase):
 
 
 class Modules(unittest.TestCase):
+    def test_a_load_lies_on_the_side_that_an_output_does_not_switch(self) -> None:
+        load = replace(made("1 2 3+ 4-", "solid-state relay"), id="my-relay")
+        supply = made("L N V- V+", "supply")
+        for drive, wanted in (("NPN", ("4-", "1")), ("push-pull", ("3+", "1"))):
+            board = made("24V GND\nSSR0 SSR1 GND")
+            output = LogicOutput(drive=drive, low_max_v=0.4, high_max_v=5.0, current_a=1.0)
+            ports = tuple(
+                replace(port, pins=(replace(port.pins[0], electrical=output), *port.pins[1:]))
+                if port.kind == "switched output" else port
+                for port in board.ports
+            )  # fmt: skip
+            machine = Machine(name="B")
+            for name, part in (("K1", replace(board, ports=ports)), ("A1", load), ("G1", supply)):
+                machine = add_device(machine, part, name, name)
+            plug, host = (PortRef(device=d, port=p) for d, p in (("A1", "CONTROL"), ("K1", "SSR0")))
+            with self.subTest(drive):
+                self.assertIn(wanted, fit(Queries(machine), plug, host).pairs)
+                joined = put_conductor(machine, at(f"A1:CONTROL:{wanted[0]}"), at("K1:SSR0:1"))
+                wrong = [f for f in api.check(joined).open if f.rule == "leads.swapped"]
+                self.assertEqual([], wrong)
+
     def test_small_modules_by_what_is_printed_there(self) -> None:
         load = ("load", "load-", "zero")
         cases: list[tuple[PartKind, str, dict[str, tuple[str, ...]]]] = [

@@ -201,6 +201,9 @@ def may_be_joined(queries: Queries, first: PinRef, second: PinRef) -> bool:
         return False
     if is_other_side(queries, first, second) or is_other_side(queries, second, first):
         return False
+    for contact, end in ((first, second), (second, first)):
+        if _lies_across(queries, contact, end) or _is_earth_at_a_contact(queries, contact, end):
+            return False
     return strangers_met(queries, first, second) is None
 
 
@@ -212,6 +215,28 @@ def _is_held(queries: Queries, drive: PinRef, other: PinRef) -> bool:
         return False
     is_drive = part.kind == "relay module" and port.kind == "load" and pin.function == "load-"
     return is_drive and there.function in ("zero", "plus")
+
+
+def _lies_across(queries: Queries, contact: PinRef, end: PinRef) -> bool:
+    """Whether the other side of a contact lies at one end of a load and a pin at the other one: the
+    contact would pass the load by, and feed it nothing.
+    """
+    beyond = [pin for far in across(queries, contact, is_contact) for pin in queries.net(far)]
+    ports = {pin.port_ref for pin in (end, *queries.net(end))} & {pin.port_ref for pin in beyond}
+    return any(
+        (port := queries.port(ref)) is not None and port.kind == "load" and port.end == "device"
+        for ref in ports
+    )
+
+
+def _is_earth_at_a_contact(queries: Queries, contact: PinRef, end: PinRef) -> bool:
+    """Whether an end is a pin for earth, or joined to earth without a 0 V, and the other a pin of
+    a contact: earth is never switched, and carries no current at work.
+    """
+    found = {pin.function for ref in (end, *queries.net(end)) if (pin := queries.pin(ref))}
+    own = queries.pin(end)
+    is_earth = (own is not None and own.function == "pe") or {"pe", "zero"} & found == {"pe"}
+    return is_earth and bool(across(queries, contact, is_contact))
 
 
 def _have_one_common(queries: Queries, first: PinRef, second: PinRef) -> bool:

@@ -146,9 +146,8 @@ def contradictions(queries: Queries, device: str) -> tuple[Contradiction, ...]:
             for end in _ends(queries, ref):
                 there = queries.pin(end)
                 at = queries.port(end.port_ref)
-                gives = at is not None and there is not None and _gives_a_level(at, there, pin)
-                if gives and port.kind == "load":
-                    # A small load at a level, between it and 0 V or between it and plus.
+                works = at is not None and there is not None and _works_a_load(at, there, pin)
+                if works and port.kind == "load":
                     continue
                 if there is not None and there.function in SWITCHED:
                     # A sensor's output that switches a load.
@@ -160,13 +159,22 @@ def contradictions(queries: Queries, device: str) -> tuple[Contradiction, ...]:
     return tuple(found)
 
 
-def _gives_a_level(port: Port, pin: Pin, lead: Pin) -> bool:
-    """Whether a pin is an output that drives both ways; how much it carries is another question.
-    One of which that is not given is expected to give plus, beside its 0 V.
+# The side of a load that lies on an output, by what that switches to.
+SIDE_OF_A_LOAD = {"NPN": "zero", "PNP": "plus"}
+
+
+def _works_a_load(port: Port, pin: Pin, lead: Pin) -> bool:
+    """Whether a pin is an output that works a load by this lead of it: either, where it drives both
+    ways. How much it carries is another question. One of which that is not given is expected to
+    give plus, beside its 0 V.
     """
+    side = POWER.get(lead.function)
     if is_output_not_given(port, pin):
-        return POWER.get(lead.function) == "plus"
-    return isinstance(pin.electrical, LogicOutput) and pin.electrical.drive == "push-pull"
+        return side == "plus"
+    if not isinstance(pin.electrical, LogicOutput):
+        return False
+    drive = pin.electrical.drive
+    return drive == "push-pull" or (side is not None and SIDE_OF_A_LOAD.get(drive) == side)
 
 
 def _words(pin: Pin) -> str:

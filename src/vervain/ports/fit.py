@@ -179,6 +179,9 @@ def _row_for(
     suited = [row for row in rows if row.level == by_level] or rows
     suited = [row for row in suited if row.reads in (None, reads)] or suited[:1]
     has = {pin.function for pin in theirs.pins}
+    if reads == "NPN" and theirs.kind == "switched output":
+        # What switches to 0 V gives no plus: that may come from elsewhere.
+        suited = [r for r in suited if r.reads == reads and _goals(r) <= has | {"plus"}] or suited
     return next((row for row in suited if _goals(row) <= has), suited[0])
 
 

@@ -10,7 +10,7 @@ from time import monotonic
 from msgspec.structs import replace
 
 from vervain.model.base import Record
-from vervain.model.machine import Machine
+from vervain.model.machine import Machine, PinRef
 from vervain.model.problem import Problem
 from vervain.model.subject import Subject
 from vervain.queries.machine_queries import Queries
@@ -36,6 +36,7 @@ from vervain.rules.fixes import ExchangePlugs, ExchangeTwo, ShiftPlug, TurnPlug
 from vervain.rules.possible_mistakes import (
     HALF_JOINED,
     OPEN_ENDS,
+    UNFED,
     PossibleMistake,
     PossibleMistakes,
 )
@@ -388,8 +389,7 @@ class Search:
                 and self._is_new_since(f, first)
             )
 
-        if first.rule == "supply.drop" and self._changes_throws(trial):
-            # That a load is off loses nothing, and is no cure.
+        if self._only_puts_off(first, trial):
             return None
         # What a change brought when it was tried for another finding it brings for this one.
         known = self.brought.get(trial.fix.words)
@@ -427,16 +427,21 @@ class Search:
             clears=frozenset(self.known - still),
         )
 
-    def _changes_throws(self, trial: PossibleMistake) -> bool:
-        """Whether a change only exchanges what a contact is joined to while it is worked with what
-        it is joined to at rest.
+    def _only_puts_off(self, first: Finding, trial: PossibleMistake) -> bool:
+        """Whether a change clears a finding by what it leaves without power: a load that is off
+        loses nothing, and what nothing comes to any more is fed no more than before.
         """
-        remedy = trial.fix.remedy
-        if not isinstance(remedy, ExchangeTwo):
+        remedy, about = trial.fix.remedy, first.subjects[0]
+        if first.rule == "supply.drop" and isinstance(remedy, ExchangeTwo):
+            # A contact's throws exchanged: joined while it is worked, or at rest.
+            port = self.queries.port(remedy.plug)
+            pins = (port.pin(pin) for pin in (remedy.first, remedy.second)) if port else ()
+            return {pin.function for pin in pins if pin is not None} == {"no", "nc"}
+        moves = isinstance(remedy, TurnPlug | ExchangeTwo)
+        if first.rule != UNFED or not moves or not (about.device and about.port and about.pin):
             return False
-        port = self.queries.port(remedy.plug)
-        pins = (port.pin(pin) for pin in (remedy.first, remedy.second)) if port is not None else ()
-        return {pin.function for pin in pins if pin is not None} == {"no", "nc"}
+        fed = PinRef(device=about.device, port=about.port, pin=about.pin)
+        return bool(self.queries.steps(fed)) and not self.trying.steps(fed)
 
     def cleared(self, finding: Finding) -> bool:
         """Whether a finding is gone from the machine that is tried."""

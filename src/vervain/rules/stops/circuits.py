@@ -229,10 +229,11 @@ def weld_unread(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if verdict.fault.kind == "welded" and verdict.fault.contact in in_power
         and verdict.noticed == "never" and not verdict.is_dangerous
     ]  # fmt: skip
-    for weld in welds:
-        if weld.coil is None:
+    # The poles of one contactor have one contact that tells of them all.
+    for coil, weld in {weld.coil: weld for weld in reversed(welds)}.items():
+        if coil is None:
             continue
-        mirror = free_contact(queries, device, weld.coil)
+        mirror = free_contact(queries, device, coil)
         if mirror is not None and not set(mirror) & set(weld.pins):
             fix = read_by_input(queries, mirror[0], mirror[1])
             yield RuleOutput(
@@ -241,7 +242,7 @@ def weld_unread(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 detail=weld.pins[0].port,
                 fixes=(fix,) if fix else (),
             )
-        elif mirror is None and (used := _read_mirrors(queries, device, weld.coil)):
+        elif mirror is None and (used := _read_mirrors(queries, device, coil)):
             yield RuleOutput(
                 f"{device} could weld unnoticed: whether its NC contact {used[0][0].port} opens "
                 "or not, nothing goes otherwise.",

@@ -1,5 +1,7 @@
 """What mends a stop: moves of single wires, offered after they were tried like every other fix."""
 
+from itertools import takewhile
+
 from msgspec.structs import replace
 
 from vervain.electrical.open_ends import free_inputs
@@ -12,7 +14,7 @@ from vervain.queries.walk import reached
 from vervain.rules.finding import Fix
 from vervain.rules.fixes import ExchangeTwo, InTurn, MoveEnd, PutConductor
 from vervain.stops.chains import Chain, chains_of, pin_at
-from vervain.stops.circuit import LoadAt, port_of_worker
+from vervain.stops.circuit import Circuit, LoadAt, port_of_worker
 from vervain.stops.compiling import circuit_of
 from vervain.stops.verdicts import nodes_live_after
 
@@ -59,13 +61,26 @@ def _behind_stop(
         if (pin := pin_at(queries, source.plus)) is not None and pin in queries.rail(fed_from)
     }  # fmt: skip
     for chain in chains_of(queries):
-        contacts = [link for link in chain.links if link.kind == "contact"]
+        # What an output works is on for what it is for alone, and so is what lies behind it.
+        contacts = list(takewhile(
+            lambda link: not _is_worked_by_output(queries, circuit, link.number),
+            (link for link in chain.links if link.kind == "contact"),
+        ))  # fmt: skip
         if chain.is_power and contacts and chain.source in source_plus:
             behind = pin_at(queries, contacts[-1].behind)
             is_off = contacts[-1].behind not in live
             if is_off and behind is not None and behind.device not in staying:
                 return behind
     return None
+
+
+def _is_worked_by_output(queries: Queries, circuit: Circuit, contact: int) -> bool:
+    """Whether the coil of a contact, by its place, lies on an output of a controller."""
+    coil = circuit.contacts[contact].coil
+    outputs = {pin_at(queries, output.node) for output in circuit.outputs}
+    ends = (node for load in circuit.loads if load.ref == coil for node in (load.plus, load.minus))
+    pins = (pin for node in ends if (pin := pin_at(queries, node)) is not None)
+    return any(outputs & {pin, *queries.net(pin)} for pin in pins)
 
 
 def stop_in_plus(queries: Queries, contact: PinRef, load: LoadAt) -> Fix | None:
