@@ -6,6 +6,9 @@ from msgspec.structs import replace
 
 from tests import small
 from tests.sampling import seeded, some
+from vervain.catalogue.describe import describe
+from vervain.catalogue.drafts import Draft
+from vervain.edits.device_edits import add_device
 from vervain.files.demos import TEMPLATES, open_demo, open_template
 from vervain.files.part_files import shipped_shelf
 from vervain.model.machine import Machine, PinRef, PortRef
@@ -123,6 +126,18 @@ class Proposals(unittest.TestCase):
         self.assertIn("T1 POWER takes 20 to 72 V, and no supply gives that", plan.decisions[0])
         self.assertFalse(any("T1" in step.words for step in plan.steps))
         self.assertEqual(FeedPlan(), plan_feeds(Machine(name="Empty"), PARTS, CABLES))
+
+    def test_the_other_type_of_current_is_told_as_such(self) -> None:
+        machine = Machine(name="Pool")
+        for name, kind, title, text, volts in (
+            ("G1", "supply", "Transformer, 12 V", "PRI: L N\nSEC: 1 2", 12),
+            ("H1", "lamp", "Lamp", "1 2", 12),
+        ):  # fmt: skip
+            numbers = {"nominal_v": volts, "current_a": 4}
+            part = describe(Draft(kind=kind, title=title, pins_text=text, numbers=numbers), "my-x")
+            machine = add_device(machine, replace(part.part, id=f"my-{kind}"), title, name)
+        (told,) = [t for t in plan_feeds(machine, PARTS, CABLES).decisions if "H1" in t]
+        self.assertIn("of direct current; G1 gives alternating current", told)
 
     def test_a_small_supply_is_told_before_it_is_asked_for_too_much(self) -> None:
         build = small.bench("G1 fell-ps24", "T1 fell-hb2")

@@ -5,11 +5,11 @@ control, and behind the contacts that a stop opens. Each source and purpose gets
 at the source, the contacts, a strip where several hang on it.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from msgspec.structs import replace
 
-from vervain.electrical.feeds import feed_pins, zero_pin_of
+from vervain.electrical.feeds import current_words, feed_pins, zero_pin_of
 from vervain.model.cable_part import CablePart
 from vervain.model.machine import Machine, PinRef
 from vervain.model.part import Part
@@ -124,7 +124,7 @@ class _Planner(WayBuilder):
                     and item.current_a <= s.left_a - taken.get(rail(s), 0.0)
                 ]  # fmt: skip
             if not fitting:
-                self.decisions.append(_nothing_suits(item))
+                self.decisions.append(_nothing_suits(item, sources))
                 return
 
             def weight_a(source: FeedSource) -> float:
@@ -263,9 +263,20 @@ def _not_given(item: FeedInput) -> str:
     return f"How many volts {item.words} takes is not given. Give it with the part, on Machine."
 
 
-def _nothing_suits(item: FeedInput) -> str:
+def _nothing_suits(item: FeedInput, sources: Sequence[FeedSource]) -> str:
     if item.v_min_v > item.v_max_v:
         takers = in_a_row(item.feeds)
         return f"What hangs at {item.words} takes no volts in common: {takers}."
     window = volts_words(item.v_min_v, item.v_max_v)
+    for source in sources:
+        of_its_type = replace(item, current_type=source.feed.current_type)
+        if suits(source, of_its_type) and not suits(source, item):
+            taken, given = (
+                current_words(replace(source.feed, current_type=which.current_type))
+                for which in (item, of_its_type)
+            )
+            return (
+                f"{item.words} takes {window} of {taken}; {source.plus.device} gives {given}. "
+                "Say with the part which of them it takes, or add a supply, on Machine."
+            )
     return f"{item.words} takes {window}, and no supply gives that. Add one on Machine."
