@@ -224,7 +224,9 @@ def _lies_across(queries: Queries, contact: PinRef, end: PinRef) -> bool:
     beyond = [pin for far in across(queries, contact, is_contact) for pin in queries.net(far)]
     ports = {pin.port_ref for pin in (end, *queries.net(end))} & {pin.port_ref for pin in beyond}
     return any(
-        (port := queries.port(ref)) is not None and port.kind == "load" and port.end == "device"
+        (port := queries.port(ref)) is not None
+        and port.kind in ("load", "coil")
+        and port.end == "device"
         for ref in ports
     )
 

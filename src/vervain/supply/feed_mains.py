@@ -21,7 +21,7 @@ from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_steps import FeedStep, NewWire
 from vervain.supply.feed_stopped_mains import stopped_together
 from vervain.supply.feed_two_ways import feed_two_ways, has_two_ways, relays_for_both
-from vervain.supply.feed_ways import bears, fuses_for_mains
+from vervain.supply.feed_ways import fuses_for_mains, strip_bears
 from vervain.supply.mains_load import mains_current_a, mains_through_a
 from vervain.supply.sizing import gauge_for_current, ratings_of
 from vervain.text.words import in_a_row
@@ -220,7 +220,7 @@ def _strip_for_mains(planner: PlanBuilder, counts: tuple[int, ...]) -> Part | No
     """
     long_enough = [p for n in counts for p in planner.shelf if _is_mains_strip(p, n + 1)]
     current_a, area_mm2 = _all_taken_a(planner.queries), _area_of_mains(planner.queries)
-    strong = (part for part in long_enough if bears(part, current_a, area_mm2))
+    strong = (part for part in long_enough if strip_bears(part, current_a, area_mm2))
     return next(strong, next(iter(long_enough), None))
 
 

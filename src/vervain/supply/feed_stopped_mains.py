@@ -7,7 +7,7 @@ from vervain.ports.contactor_loads import contactor_of_load, load_of_contactor
 from vervain.queries.machine_queries import Queries
 from vervain.stops.what_goes import goes_at_stop
 from vervain.supply.feed_stops import free_coils
-from vervain.supply.main_contacts import bears, free_poles
+from vervain.supply.main_contacts import free_poles, pole_bears
 from vervain.supply.mains_load import mains_current_a
 from vervain.supply.stop_contacts import free_stops
 
@@ -32,7 +32,7 @@ def stopped_together(queries: Queries, wanted: list[Poles]) -> list[Poles]:
         return []
     taken_a = sum(mains_current_a(queries, poles["line"].device) for poles in goes)
     for name in worked:
-        bearing = [pole for pole, _ in free_poles(queries, name) if bears(pole, taken_a)]
+        bearing = [pole for pole, _ in free_poles(queries, name) if pole_bears(pole, taken_a)]
         if not 0 < len(bearing) < len(goes):
             return []
     return goes

@@ -200,7 +200,7 @@ def strip_pairs(part: Part, designator: str) -> tuple[Pair, ...]:
     return tuple(pair for number, pair in pairs if number == largest)
 
 
-def bears(part: Part, current_a: float, area_mm2: float) -> bool:
+def strip_bears(part: Part, current_a: float, area_mm2: float) -> bool:
     """Whether a strip bears a current in its bars and in the terminal where it comes in, and takes
     a core of that cross-section; what is not given is taken to be enough.
     """
@@ -230,13 +230,13 @@ def fresh_strip(
         if part is None or queries.hookups_of(name):
             continue
         pairs = strip_pairs(part, name)
-        if len(pairs) >= count and bears(part, current_a, area_mm2):
+        if len(pairs) >= count and strip_bears(part, current_a, area_mm2):
             return Strip(pairs=pairs)
     known = {part.id: part for part in (*queries.machine.parts, *shelf)}
     fitting = [
         (len(pairs), part.bar_max_a or 0.0, part)
         for part in known.values()
-        if len(pairs := strip_pairs(part, "")) >= count and bears(part, current_a, area_mm2)
+        if len(pairs := strip_pairs(part, "")) >= count and strip_bears(part, current_a, area_mm2)
     ]
     if not fitting:
         return None

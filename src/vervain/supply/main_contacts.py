@@ -39,7 +39,7 @@ def free_poles(queries: Queries, name: str) -> Iterator[tuple[Contact | Fuse | B
             yield element, ends
 
 
-def bears(pole: Contact | Fuse | Bridge, current_a: float) -> bool:
+def pole_bears(pole: Contact | Fuse | Bridge, current_a: float) -> bool:
     """Whether a pole carries a current, in A; what is not given is taken to be enough."""
     most_a = pole.current_max_a if isinstance(pole, Contact) else None
     return most_a is None or most_a >= current_a
@@ -58,7 +58,7 @@ def free_pole(
     feed = _feed_beside(queries, end)
     wanted_a = current_a or (feed.current_a if feed is not None else None) or 0.0
     for element, ends in free_poles(queries, name):
-        if bears(element, wanted_a) and ends[0] not in taken:
+        if pole_bears(element, wanted_a) and ends[0] not in taken:
             return ends
     return None
 

@@ -189,9 +189,9 @@ def floating(queries: Queries, device: str) -> Iterator[RuleOutput]:
             continue
         if brings_zero and pull_up_at(queries, at) is None:
             plus = _own_plus(queries, at)
-            held, fix = "plus", (plus, f"put {PULL_OHM / 1000:g} kΩ from {at.port} to plus")
+            held, fix = "plus", (plus, f"put {ohms(PULL_OHM)} from {at.port} to plus")
         elif brings_plus and pull_down_ohm(queries, at) is None:
-            held, fix = "0 V", (zero, f"put {PULL_OHM / 1000:g} kΩ from {at.port} to 0 V")
+            held, fix = "0 V", (zero, f"put {ohms(PULL_OHM)} from {at.port} to 0 V")
         else:
             continue
         fixes: tuple[Fix, ...] = ()
