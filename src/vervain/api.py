@@ -13,7 +13,8 @@ from vervain.bench.checklist import bench_list
 from vervain.bench.results import StepResult, make_result, step_results
 from vervain.bench.step import BenchStep
 from vervain.cabling.apply_plan import accept_cables
-from vervain.cabling.planner import CablePlan, PlannedCable
+from vervain.cabling.planned_cable import PlannedCable
+from vervain.cabling.planner import CablePlan
 from vervain.cabling.planner import plan_cables as _plan_cables
 from vervain.cabling.selection import Options as CableOptions
 from vervain.edits.bench_edits import keep_result

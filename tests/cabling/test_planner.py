@@ -362,7 +362,7 @@ class Kinds(unittest.TestCase):
 
     def test_what_no_part_serves_is_told_with_the_reason(self) -> None:
         plan = plan_cables(switches(2), (), Options())
-        self.assertEqual(3, len(plan.left))
+        self.assertEqual(2, len(plan.left))
         self.assertIn("2 cores", plan.left[0][1])
 
     def test_leads_that_reach_want_no_cable(self) -> None:

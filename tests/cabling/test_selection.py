@@ -4,7 +4,16 @@ import unittest
 
 from msgspec.structs import replace
 
-from vervain.cabling.requirements import COMMON, PLUS, SIGNAL, Conductor, Need
+from vervain.cabling.requirements import (
+    COMMON,
+    EARTH,
+    LINE,
+    NEUTRAL,
+    PLUS,
+    SIGNAL,
+    Conductor,
+    Need,
+)
 from vervain.cabling.selection import (
     Options,
     choose_part,
@@ -19,7 +28,7 @@ from vervain.model.machine import PortRef
 
 def need(service: str, *lines: str, current_a: float = 0.01, **given: object) -> Need:
     """A need of a device out on the machine; a conductor is a plus, a common or a signal's line."""
-    kinds = {"+": PLUS, "0": COMMON}
+    kinds = {"+": PLUS, "0": COMMON, "L": LINE, "N": NEUTRAL, "E": EARTH}
     conductors = tuple(
         Conductor(row, kinds.get(line, SIGNAL), line if len(line) > 1 else "", current_a,
                   frozenset({row}))
@@ -46,7 +55,7 @@ MOTOR = need("motor", "s", "s", "s", "s", current_a=0.5)
 ENCODER = need(
     "encoder", "+", "0", "encoder A", "encoder A", "encoder B", "encoder B",
 )  # fmt: skip
-MAINS = need("mains", "s", "s", "s", voltage_v=230.0)
+MAINS = need("mains", "L", "N", "E", voltage_v=230.0)
 
 
 class Suits(unittest.TestCase):

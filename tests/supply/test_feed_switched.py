@@ -12,7 +12,7 @@ from tests.catalogue.test_terminal_lines import described
 from tests.supply.test_feeding_safety_relay import at
 from vervain import api
 from vervain.harness.proposing import propose_tree
-from vervain.model.machine import Machine, PortRef
+from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.queries.machine_queries import Queries
 from vervain.supply.loads import driver_rms_a
 
@@ -155,11 +155,15 @@ class Switched(unittest.TestCase):
         build.add("S9", replace(switch, id="my-main"), "Main switch")
         plan = api.plan_feeds(build.machine)
         words = [step.words for step in plan.steps]
-        self.assertEqual([*bare, "G1 goes through S9"], words)
+        self.assertEqual([*bare, "F1 goes through S9"], words)
         queries = Queries(api.apply_feeds(build.machine, plan.steps))
-        # Nothing hangs on the battery but the switch, however many ways go out behind it.
+        # Nothing hangs on the battery but the fuse, and behind that nothing but the switch.
         beside = {pin.device for pin in queries.net(at("G1:PORT:1"))} - {"G1"}
-        self.assertEqual({"S9"}, beside)
+        self.assertEqual({"F1"}, beside)
+        ends = [queries.net(PinRef(device="S9", port=port, pin=pin))
+                for port, pin in build.machine.parts[-1].inside[0].pins]  # fmt: skip
+        around = [{pin.device for pin in net} - {"S9"} for net in ends]
+        self.assertEqual([{"F1"}, {"G2"}], sorted(around, key=str))
 
     def test_what_is_called_a_main_switch_is_no_input(self) -> None:
         machine = unwired_mill()

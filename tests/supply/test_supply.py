@@ -367,8 +367,10 @@ class SwitchingOn(unittest.TestCase):
         free = Inrush(capacitance_f=2e-3, voltage_v=48, loop_ohm=0.1)
         self.assertAlmostEqual(3 * 0.1 * 2e-3, free.charge_s)
 
-    def test_twelve_volts_are_low_and_more_is_not(self) -> None:
+    def test_twelve_volts_are_low_but_for_plain_loads_and_more_is_not(self) -> None:
         row = replace(delivered_power(Queries(GANTRY), "moving")[0], voltage_sensitive=False)
+        self.assertEqual(0.05, drop_limit(replace(row, source_v=12.0, is_plain_load=True)))
+        row = replace(row, is_plain_load=False)
         limits = [drop_limit(replace(row, source_v=v)) for v in (11.9, 12.0, 12.1)]
         self.assertEqual([0.03, 0.03, 0.05], limits)
         self.assertEqual(0.03, drop_limit(replace(row, source_v=48.0, voltage_sensitive=True)))

@@ -2,9 +2,10 @@
 
 from msgspec.structs import replace
 
-from vervain.cabling.planner import PlannedCable
+from vervain.cabling.planned_cable import PlannedCable
 from vervain.cabling.requirements import Conductor, Need
 from vervain.cabling.selection import (
+    COLOURS_OF,
     LOOPS_M,
     Options,
     bought_m,
@@ -14,15 +15,23 @@ from vervain.cabling.selection import (
     pairs_of,
     shared_commons,
 )
-from vervain.edits.cable_edits import add_cable, find_cable, replace_rows, set_spares
+from vervain.edits.cable_edits import (
+    add_cable,
+    find_cable,
+    replace_rows,
+    set_cable_part,
+    set_spares,
+)
 from vervain.edits.common import free_name, swapped
 from vervain.edits.hookup_edits import add_hookup, find_hookup, set_conductors
+from vervain.model.cable_part import CablePart
 from vervain.model.connectors import gender_of, is_plug
 from vervain.model.machine import Conductor as Row
 from vervain.model.machine import Machine, PortRef
 from vervain.ports.adapters import placed, splice_part
 from vervain.ports.extension import inline_part
 from vervain.queries.machine_queries import Queries
+from vervain.supply.feed_way_out import TO_THE_FUSE_M
 
 
 def accept_cables(machine: Machine, planned: tuple[PlannedCable, ...], options: Options) -> Machine:
@@ -33,6 +42,8 @@ def accept_cables(machine: Machine, planned: tuple[PlannedCable, ...], options: 
 
 
 def _lay(machine: Machine, cable: PlannedCable, options: Options) -> Machine:
+    if cable.instead:
+        return set_cable_part(machine, cable.instead, cable.part)
     name = free_name("W", (known.id for known in machine.cables))
     machine = add_cable(machine, cable.part, name)
     order = core_order(cable, options)
@@ -104,21 +115,27 @@ def _shield_ends(cable: PlannedCable) -> tuple[PortRef, ...]:
 
 
 def _ready_length(cable: PlannedCable) -> float | None:
-    """The length that a ready-made lead is bought in; None for what is cut."""
+    """The length that a ready-made lead is bought in, or that a wire to its fuse may have; None for
+    what is cut to its way.
+    """
+    if all(need.to_fuse for need in cable.needs):
+        return TO_THE_FUSE_M
     if not cable.part.ready_made or not cable.part.stock_m:
         return None
     return bought_m(cable.part, max(need.length_m for need in cable.needs) + LOOPS_M)
 
 
 def core_order(cable: PlannedCable, options: Options) -> dict[tuple[str, int], int]:
-    """The core of each conductor by hookup and row; those of one shared common have one. In a cable
-    of pairs what belongs together is a pair, and what stands alone begins a pair of its own.
+    """The core of each conductor by hookup and row; those of one shared common have one. Where a
+    core has the colour that a conductor should have it gets that. In a cable of pairs what belongs
+    together is a pair, and what stands alone begins a pair of its own.
 
     Raises:
         ValueError: The cable has too few cores for what was planned in it.
     """
-    found: dict[tuple[str, int], int] = {}
-    used: list[int] = []
+    own = own_conductors(cable.needs, options)
+    found = _by_colour(cable.part, own)
+    used = list(found.values())
 
     def taken(beside: int | None = None) -> int:
         mate = cable.part.mate_of(beside) if beside is not None else None
@@ -128,15 +145,12 @@ def core_order(cable: PlannedCable, options: Options) -> dict[tuple[str, int], i
         used.append(core)
         return core
 
-    together = (
-        pairs_of(cable.needs, options)
-        if cable.part.pairs
-        else [[one] for one in own_conductors(cable.needs, options)]
-    )
+    together = pairs_of(cable.needs, options) if cable.part.pairs else [[one] for one in own]
     for pair in together:
         core = None
         for need, item in pair:
-            core = found[need.hookup, item.row] = taken(core)
+            if (need.hookup, item.row) not in found:
+                core = found[need.hookup, item.row] = taken(core)
     for key in shared_commons(cable.needs, options):
         # A common alone in a pair leaves its partner free.
         core = taken()
@@ -144,6 +158,23 @@ def core_order(cable: PlannedCable, options: Options) -> dict[tuple[str, int], i
             for item in need.conductors:
                 if may_be_common(item) and net_key(item.net) == key:
                     found[need.hookup, item.row] = core
+    return found
+
+
+def _by_colour(part: CablePart, own: list[tuple[Need, Conductor]]) -> dict[tuple[str, int], int]:
+    """The cores that have the colour which a conductor should have, each for the first that wants
+    it; none where the cores go in pairs, or pin on pin.
+    """
+    found: dict[tuple[str, int], int] = {}
+    if part.pairs or part.form == "ribbon":
+        return found
+    for need, item in own:
+        free = [
+            part.cores.index(colour) + 1 for colour in COLOURS_OF.get(item.kind, ())
+            if colour in part.cores and part.cores.index(colour) + 1 not in found.values()
+        ]  # fmt: skip
+        if free:
+            found[need.hookup, item.row] = free[0]
     return found
 
 

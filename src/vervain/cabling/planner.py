@@ -8,6 +8,10 @@ by two, each time the two groups that save most.
 
 from collections.abc import Callable, Iterable
 
+from msgspec.structs import replace
+
+from vervain.cabling.finish import finished
+from vervain.cabling.planned_cable import PlannedCable
 from vervain.cabling.requirements import Need, needs
 from vervain.cabling.selection import (
     Choice,
@@ -16,26 +20,16 @@ from vervain.cabling.selection import (
     choose_part,
     group_key,
     is_differential,
+    least_area_mm2,
     may_share,
 )
 from vervain.model.base import Record
 from vervain.model.cable_part import CablePart
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
+from vervain.text.units import in_area
 
 MOST_EXACT = 9
-
-
-class PlannedCable(Record, frozen=True, kw_only=True):
-    """A cable that is proposed: its part, the needs that it serves, how many cores they take, what
-    it costs (as `cost_of`), and the reason.
-    """
-
-    part: CablePart
-    needs: tuple[Need, ...]
-    used: int
-    cost: float
-    why: str
 
 
 class CablePlan(Record, frozen=True, kw_only=True):
@@ -79,7 +73,9 @@ def plan_cables(
             return memory[key]
 
         whole = [one for unit in group for one in _divided(unit, choice)]
-        left += [(need.hookup, _why_not(need)) for u in whole if choice(u) is None for need in u]
+        left += [
+            (need.hookup, _why_not(need, options)) for u in whole if choice(u) is None for need in u
+        ]
         fitting = [unit for unit in whole if choice(unit) is not None]
         inside = fitting[:0] if len(places) > 1 else fitting
         if inside:
@@ -97,7 +93,8 @@ def plan_cables(
                         part=found.part, needs=some, used=found.used, cost=found.cost, why=found.why
                     )
                 )
-    return CablePlan(cables=tuple(cables), left=tuple(left), exact=exact)
+    made = finished(machine, cables, known, options, should_continue)
+    return CablePlan(cables=made, left=tuple(left), exact=exact)
 
 
 def units(found: tuple[Need, ...]) -> list[Unit]:
@@ -113,12 +110,23 @@ def _divided(unit: Unit, choice: "Chooser") -> list[Unit]:
     return [unit] if choice(unit) is not None else [(need,) for need in unit]
 
 
-def _why_not(need: Need) -> str:
-    current_a = max((item.current_a for item in need.conductors), default=0.0)
-    words = [f"{len(need.conductors)} cores", f"{current_a:.3g} A"]
+def _why_not(need: Need, options: Options) -> str:
+    least = least_area_mm2((need,), need.length_m, options, minds_drop=False)
+    unfused = least_area_mm2(
+        (replace(need, fused_a=0.0),), need.length_m, options, minds_drop=False
+    )
+    remedy = "describe one (part files), or lay one by hand"
+    if unfused < least:
+        remedy = f"put a smaller fuse before it than {need.fused_a:g} A"
+    if least > need.thickest_mm2 * 1.001:
+        takes = in_area(need.thickest_mm2)
+        return f"it wants {in_area(least)}, its contacts take {takes}: {remedy}"
+    count = len(need.conductors)
+    words = [f"{count} core{'s' if count > 1 else ''} of {in_area(least)}"]
     words += ["flexing"] if need.moving else []
     words += ["in pairs"] if is_differential((need,)) else []
-    return f"no cable part has {', '.join(words)} and suits its contacts"
+    words += ["with a shield"] if need.service in ("motor", "encoder") else []
+    return f"no cable part has {', '.join(words)}: {remedy}"
 
 
 Chooser = Callable[[Unit], Choice | None]

@@ -1,6 +1,7 @@
 """What wants a cable: every hookup between two places, or two boards, that has none."""
 
 import math
+from collections.abc import Iterable
 from typing import NamedTuple
 
 from vervain.electrical.feeds import (
@@ -10,8 +11,15 @@ from vervain.electrical.feeds import (
     nominal_v,
     sources_of,
 )
-from vervain.harness.cable_kinds import Service, functions_of_hookup, service_of_hookup
+from vervain.harness.cable_kinds import (
+    EARTH_ALONE,
+    Service,
+    carried_by,
+    functions_of_hookup,
+    service_of_hookup,
+)
 from vervain.harness.cable_routes import lead_route, lead_side, wants_cable
+from vervain.harness.terminations import contact_range_mm2
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
 from vervain.model.machine import Hookup, PinRef, PortRef, ends_of
@@ -27,14 +35,18 @@ from vervain.supply.loads import driver_rms_a
 COMPLEMENTS = ("encoder A", "encoder B", "encoder Z")
 # A stepper of which nobody knows the current is cabled as one of this, by practice.
 UNRATED_MOTOR_A = 2.0
+# The thinnest and the thickest core that is planned.
+PLANNED_MM2 = 0.05, 120.0
 # What the wires of a power circuit have at least inside a box (IEC 60204-1:2016, table 5).
 MAINS_LEAST_MM2 = 0.75
 PLUS, COMMON, SIGNAL = "plus", "common", "signal"
+LINE, NEUTRAL, EARTH = "line", "neutral", "earth"
 
 
 class Conductor(NamedTuple):
-    """One conductor of a need: its row in the hookup, what it is (plus, common, signal), the line
-    that it belongs to with its complement, its peak current in A, and its net at the control end.
+    """One conductor of a need: its row in the hookup, what it is (plus, common, signal; line,
+    neutral, earth), the signal that it belongs to with its complement, its peak current in A, and
+    its net at the control end.
     """
 
     row: int
@@ -49,7 +61,8 @@ class Need(Record, frozen=True, kw_only=True):
     is; `thinnest_mm2` and `thickest_mm2` are what all its contacts take; `fused_a` is the rating of
     the fuse before it, or without one what its source can give, 0 where there is neither; `plugs`
     are the families of the plugs at its ends, as far as they are said; `single` the colour of a
-    wire of mains that goes alone inside a box, "" for anything else.
+    wire of mains that goes alone inside a box, "" for anything else; `to_fuse` whether it leads to
+    the first fuse, in the place of its source.
     """
 
     hookup: str
@@ -71,6 +84,7 @@ class Need(Record, frozen=True, kw_only=True):
     fused_a: float
     plugs: frozenset[str] = frozenset()
     single: str = ""
+    to_fuse: bool = False
 
 
 @query
@@ -86,7 +100,7 @@ def need_of(queries: Queries, hookup_id: str) -> Need | None:
     device = queries.device(first.device)
     other = queries.device(far.device)
     axis = queries.axis_of(_device_behind(queries, first))
-    low, high = _contact_limits(queries, (hookup.a, hookup.b))
+    low, high = contact_range_mm2(queries, (hookup.a, hookup.b), *PLANNED_MM2)
     service = service_of_hookup(queries, hookup_id)
     low = max(low, MAINS_LEAST_MM2) if service == "mains" else low
     conductors = tuple(
@@ -108,7 +122,7 @@ def need_of(queries: Queries, hookup_id: str) -> Need | None:
         thinnest_mm2=low,
         thickest_mm2=high,
         ribbon=_straight_headers(queries, hookup_id),
-        earth=functions_of_hookup(queries, hookup_id) == frozenset({"pe"}),
+        earth=functions_of_hookup(queries, hookup_id) == EARTH_ALONE,
         fused_a=max(
             (
                 max(fuses_before(queries).get(pin, 0.0), unfused_a(queries).get(pin, 0.0))
@@ -123,7 +137,18 @@ def need_of(queries: Queries, hookup_id: str) -> Need | None:
             if (port := queries.port(end)) and (plug := connector_of(port.connector))
         ),
         single=_single_colour(queries, hookup),
+        to_fuse=not route.runs and _leads_to_first_fuse(queries, hookup),
     )
+
+
+def _leads_to_first_fuse(queries: Queries, hookup: Hookup) -> bool:
+    """Whether a hookup is a wire from what no fuse protects to a fuse."""
+    at_fuse = any(
+        part.kind == "fuse"
+        for end in (hookup.a, hookup.b) if (part := queries.part_of(end.device)) is not None
+    )  # fmt: skip
+    ends = [end for row in hookup.conductors for end in ends_of(hookup, row)]
+    return at_fuse and len(hookup.conductors) == 1 and any(e in unfused_a(queries) for e in ends)
 
 
 def _single_colour(queries: Queries, hookup: Hookup) -> str:
@@ -134,15 +159,20 @@ def _single_colour(queries: Queries, hookup: Hookup) -> str:
     is_inside = len({device.place if device is not None else None for device in devices}) == 1
     if service_of_hookup(queries, hookup.id) != "mains" or not is_inside:
         return ""
-    if len(hookup.conductors) != 1 or functions_of_hookup(queries, hookup.id) == {"pe"}:
+    if len(hookup.conductors) != 1 or functions_of_hookup(queries, hookup.id) == EARTH_ALONE:
         return ""
-    pins = {
+    pins = _functions_on(queries, ends_of(hookup, hookup.conductors[0]))
+    return "BU" if "neutral" in pins else "BN"
+
+
+def _functions_on(queries: Queries, ends: Iterable[PinRef]) -> set[str]:
+    """The functions of all pins that are one copper with some ends."""
+    return {
         found.function
-        for end in ends_of(hookup, hookup.conductors[0])
+        for end in ends
         for ref in queries.net(end)
         if (found := queries.pin(ref)) is not None
     }
-    return "BU" if "neutral" in pins else "BN"
 
 
 def _voltage_v(queries: Queries, hookup: Hookup, device_end: PortRef) -> float:
@@ -230,7 +260,8 @@ def _conductor(queries: Queries, hookup_id: str, row: int, far: PortRef) -> Cond
                     current_a, (driver_rms_a(queries, ref.device) or 0.0) * math.sqrt(2)
                 )
             part = queries.part_of(ref.device)
-            if part is not None and part.stepper is not None:
+            is_winding = port is not None and port.kind == "motor phases"
+            if is_winding and part is not None and part.stepper is not None:
                 # What drives it may not say its current: at most what the motor is rated for.
                 at_motor_a = max(at_motor_a, part.stepper.current_a or UNRATED_MOTOR_A)
     current_a = current_a or at_motor_a
@@ -240,21 +271,15 @@ def _conductor(queries: Queries, hookup_id: str, row: int, far: PortRef) -> Cond
     line = next((signal_of(name) for name in functions if name.startswith("encoder")), "")
     at_far = ends[0] if ends[0].port_ref == far else ends[1]
     kind = SIGNAL
-    if functions & {"plus"} and not line:
+    if carried_by(queries, hookup_id)[row].is_mains:
+        kind = NEUTRAL if "neutral" in _functions_on(queries, ends) else LINE
+    elif "pe" in functions:
+        kind = EARTH
+    elif functions & {"plus"} and not line:
         kind = PLUS
     elif functions & {"zero"} or (functions & set(RETURN_FUNCTIONS) and "signal" not in functions):
         kind = COMMON
     return Conductor(row, kind, line, round(current_a, 3), queries.net(at_far))
-
-
-def _contact_limits(queries: Queries, ends: tuple[PortRef, PortRef]) -> tuple[float, float]:
-    low, high = 0.05, 16.0
-    for end in ends:
-        port = queries.port(end)
-        found = connector_of(port.connector) if port else None
-        if found is not None and found.takes_mm2 is not None and port and port.end != "device":
-            low, high = max(low, found.takes_mm2[0]), min(high, found.takes_mm2[1])
-    return low, max(low, high)
 
 
 def _straight_headers(queries: Queries, hookup_id: str) -> bool:

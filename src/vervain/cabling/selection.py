@@ -4,15 +4,26 @@ import math
 from collections.abc import Iterable
 from typing import NamedTuple
 
-from vervain.cabling.requirements import COMMON, COMPLEMENTS, PLUS, Conductor, Need
+from vervain.cabling.requirements import (
+    COMMON,
+    COMPLEMENTS,
+    EARTH,
+    LINE,
+    NEUTRAL,
+    PLUS,
+    Conductor,
+    Need,
+)
 from vervain.electrical.copper import ampacity_a, resistance_ohm_m
 from vervain.harness.bundles import cable_diameter_mm
 from vervain.model.cable_part import CablePart
+from vervain.supply.feed_steps import cable_kind
 from vervain.supply.results import DROP_MOST, DROP_MOST_LOW, LOW_V
+from vervain.supply.sizing import USUAL_MM2
 from vervain.text.units import in_area
 
 Unit = tuple[Need, ...]
-# A feed of at most this current may lie with signals.
+# What carries at most this current may lie with others.
 QUIET_A = 1.0
 # What a feed may lose in one planned cable, both ways: of what it may lose in all where that goes
 # between places, for others and its own leads lie before and behind; of its nominal voltage on each
@@ -24,19 +35,26 @@ HANDLING, SHEATH_M, CORE_M, SHIELD_M, FLEXING_M = 6.0, 1.0, 0.5, 1.5, 0.4
 # pairs, and when a single wire has a colour that means something else.
 MIXED, UNPAIRED, MISCOLOURED = 4.0, 3.0, 0.5
 LOOPS_M = 0.6
-SIZES_MM2 = (0.05, 0.09, 0.14, 0.25, 0.34, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0, 16.0,
-             25.0, 35.0, 50.0)  # fmt: skip
-PLUS_COLOURS, COMMON_COLOURS = ("RD", "BN"), ("BK", "BU")
+# Any colour that says nothing; from what cross-section on wires go without a sheath between places.
+PLAIN, HEAVY_MM2 = ("WH",), 4.0
+SIZES_MM2 = (0.05, 0.09, *USUAL_MM2)
+# What the core of each kind of conductor should be coloured, the best first: green-yellow is earth
+# and nothing else, blue a neutral (IEC 60445); the rest by practice.
+COLOURS_OF = {
+    EARTH: ("GNYE",), NEUTRAL: ("BU",), LINE: ("BN", "BK", "GY"),
+    PLUS: ("RD", "BN"), COMMON: ("BU", "BK", "WH"),
+}  # fmt: skip
 
 
 class Options(NamedTuple):
-    """What the builder wants: commons shared, and so many cores left over in every cable; and the
-    temperature around the cables.
+    """What the builder wants: commons shared, and so many cores left over in every cable; the
+    temperature around the cables, and the thinnest core in mm².
     """
 
     share_commons: bool = False
     spare_cores: int = 0
     ambient_c: float = 40.0
+    least_mm2: float = 0.0
 
 
 class Choice(NamedTuple):
@@ -62,7 +80,8 @@ def may_share(group: Unit) -> bool:
     that must not go with another.
     """
     if len({group_key(need) for need in group}) == 1:
-        return len({need.service == "mains" for need in group}) == 1
+        # The earth of a plug goes with its mains, or with its motor.
+        return len({need.service == "mains" for need in group if not need.earth}) <= 1
     if len({frozenset(need.places) for need in group}) > 1 or any(n.ribbon for n in group):
         return False
     if any(need.places[0] == need.places[1] or need.earth for need in group):
@@ -79,8 +98,7 @@ def may_share(group: Unit) -> bool:
         motors = {group_key(need) for need in group if need.service == "motor"}
         same = len({need.axis for need in group}) == 1 and bool(group[0].axis)
         return len(motors) == 1 and same and services == {"motor", "feed"}
-    current_a = [c.current_a for need in group if need.service == "feed" for c in need.conductors]
-    return max(current_a, default=0.0) <= QUIET_A
+    return max((c.current_a for need in group for c in need.conductors), default=0.0) <= QUIET_A
 
 
 def shared_commons(group: Unit, options: Options) -> dict[frozenset[str], float]:
@@ -172,7 +190,7 @@ def least_area_mm2(
         + list(commons.values()),
         default=0.0,
     )
-    area = max(need.thinnest_mm2 for need in group)
+    area = max(options.least_mm2, *(need.thinnest_mm2 for need in group))
     loaded = sum(conductor.current_a > 0 for need in group for conductor in need.conductors)
     circuits = max(1, (loaded + 1) // 2)
     for size in SIZES_MM2:
@@ -198,22 +216,28 @@ def _lost(need: Need, size_mm2: float, length_m: float) -> bool:
 
 def choose_part(group: Unit, parts: Iterable[CablePart], options: Options) -> Choice | None:
     """The cheapest part that does for a group. Where every one of them loses too much, a group of
-    one gets the thickest that carries it; None where none does.
+    one gets the thickest that carries it, and where none is so thick, single wires of it; None
+    where nothing does.
     """
     known = tuple(parts)
     wanted = cores_wanted(group, options)
     length_m = max(need.length_m for need in group) + LOOPS_M
-    for minds_drop in (True, False) if len(group) == 1 else (True,):
-        least = least_area_mm2(group, length_m, options, minds_drop)
+    with_drop = least_area_mm2(group, length_m, options)
+    attempts = [(with_drop, known)]
+    if len(group) == 1:
+        carries = least_area_mm2(group, length_m, options, minds_drop=False)
+        attempts.append((with_drop, _single_wires(group[0], known, with_drop)))
+        attempts.append((carries, (*known, *_single_wires(group[0], known, carries))))
+    for number, (least, offered) in enumerate(attempts):
         found = [
             Choice(
                 part, wanted, round(cost_of(part, length_m) + _counts_against(part, group), 4), ""
             )
-            for part in known
+            for part in offered
             if suits(part, group, wanted, least, length_m, options)
         ]
-        thickest = max((choice.part.core_mm2 for choice in found), default=0.0)
-        if not minds_drop:
+        if number == 2 and found:
+            thickest = max(choice.part.core_mm2 for choice in found)
             found = [choice for choice in found if choice.part.core_mm2 == thickest]
         if found:
             best = min(found, key=lambda choice: (choice.cost, choice.part.id))
@@ -221,45 +245,73 @@ def choose_part(group: Unit, parts: Iterable[CablePart], options: Options) -> Ch
     return None
 
 
+def _single_wires(
+    need: Need, known: tuple[CablePart, ...], area_mm2: float
+) -> tuple[CablePart, ...]:
+    """The wire, or the pair of wires, of a cross-section in the colours of a need's conductors."""
+    if len(need.conductors) > 2:
+        return ()
+    cores = tuple(COLOURS_OF.get(item.kind, PLAIN)[0] for item in need.conductors)
+    return (cable_kind(known, cores, area_mm2),) if len(set(cores)) == len(cores) else ()
+
+
 def suits(
     part: CablePart, group: Unit, wanted: int, least: float, length_m: float, options: Options
 ) -> bool:
     """Whether a part has the cores, the cross-section and the construction that a group wants."""
-    thickest = min(need.thickest_mm2 for need in group)
-    if len(group) > 1 and least > thickest * 1.001:
-        # What one of them wants is more than the contacts of another take.
-        return False
-    most = max(least, thickest)
+    most = min(need.thickest_mm2 for need in group)
     moving = any(need.moving for need in group)
     coiled = all(need.coiled for need in group)
     services = {need.service for need in group}
     shield = bool(services & {"motor", "encoder"}) and not coiled
     if services & {"encoder"} and all(need.places[0] == need.places[1] for need in group):
         shield = False
-    ribbon, earth, mains = group[0].ribbon, group[0].earth, "mains" in services
-    spare = 0 if ribbon or mains or earth or part.form == "loose wires" else options.spare_cores
-    enough = len(part.cores) >= wanted + spare
-    if part.pairs:
-        pairs = len(pairs_of(group, options)) + len(shared_commons(group, options))
-        enough = enough and 2 * pairs <= len(part.cores)
-    loose = part.form == "loose wires"
-    single = group[0].single if len(group) == 1 else ""
-    if single and part.cores != (single,):
+    ribbon = group[0].ribbon
+    if any(need.single and part.cores != (need.single,) for need in group):
         return False
     return (
-        enough
+        _has_cores(part, group, wanted, options)
         and least * 0.999 <= part.core_mm2 <= most * 1.001
         and (part.flexing or not moving)
         and (part.shield or not shield)
         and (part.pairs or not is_differential(group) or not shield)
         and (part.form == "coiled") == coiled
         and (part.form == "ribbon") == ribbon
-        and ("GNYE" in part.cores) == ((mains and not single) or earth)
-        and (part.cores == ("GNYE",)) == earth
-        and (not loose or (len(part.cores) == wanted and not group[0].runs))
+        and (part.form != "loose wires" or _may_be_loose(part, group, wanted))
         and (not part.ready_made or bought_m(part, length_m) is not None)
         and (not part.plugs or all(need.plugs and need.plugs <= {*part.plugs} for need in group))
     )
+
+
+def _has_cores(part: CablePart, group: Unit, wanted: int, options: Options) -> bool:
+    """Whether a part has as many cores as a group wants, and one for earth where it wants one and
+    nowhere else; mains between two terminals have it besides.
+    """
+    earths = sum(item.kind == EARTH for need in group for item in need.conductors)
+    is_mains = any(need.service == "mains" for need in group)
+    has_earth = "GNYE" in part.cores
+    if earths > 1 or has_earth != (earths == 1 or (is_mains and not group[0].single)):
+        return False
+    others = len(part.cores) - has_earth
+    if (others == 0) != (wanted == earths):
+        return False
+    plain = group[0].ribbon or is_mains or earths or part.form == "loose wires"
+    spare = 0 if plain else options.spare_cores
+    enough = others >= wanted - earths + spare
+    if part.pairs:
+        pairs = len(pairs_of(group, options)) + len(shared_commons(group, options))
+        enough = enough and 2 * pairs <= len(part.cores)
+    return enough
+
+
+def _may_be_loose(part: CablePart, group: Unit, wanted: int) -> bool:
+    """Whether single wires may serve a group: within a place, or an earth alone; what is thicker
+    than cables with a sheath are, and is no mains, on any way.
+    """
+    between = bool(group[0].runs)
+    is_earth = all(need.earth for need in group)
+    is_heavy = part.core_mm2 >= HEAVY_MM2 and not any(n.service == "mains" for n in group)
+    return len(part.cores) == wanted and (not between or is_earth or is_heavy)
 
 
 def _counts_against(part: CablePart, group: Unit) -> float:
@@ -270,7 +322,7 @@ def _counts_against(part: CablePart, group: Unit) -> float:
         against += UNPAIRED
     conductors = [conductor for need in group for conductor in need.conductors]
     if len(conductors) == 1 and len(part.cores) == 1:
-        meant = {PLUS: PLUS_COLOURS, COMMON: COMMON_COLOURS}.get(conductors[0].kind, ())
+        meant = COLOURS_OF.get(conductors[0].kind, ())
         against += MISCOLOURED if part.cores[0] not in meant else 0.0
     return against
 

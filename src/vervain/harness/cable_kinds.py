@@ -11,7 +11,9 @@ from vervain.queries.machine_queries import Queries
 MAINS = ("line", "neutral")
 # What may be at mains, or says nothing of its voltage.
 OF_EITHER = frozenset({*MAINS, "pe", "shield", "none", "through", "com", "no", "nc"})
-MOTOR_KINDS = ("motor phases", "bridge output", "bridge motor")
+EARTH_ALONE = frozenset({"pe"})
+# What a chopped current comes by. A motor behind a relay is a load like others.
+MOTOR_KINDS = ("motor phases", "bridge output")
 ENCODER_KINDS = ("encoder",)
 SIGNAL_KINDS = (
     "sensor", "contact", "encoder", "servo", "digital input", "analogue input", "analogue sensor",
@@ -35,18 +37,23 @@ def port_kinds(queries: Queries, cable_id: str) -> frozenset[str]:
 
 @query
 def kinds_of_hookup(queries: Queries, hookup_id: str) -> frozenset[str]:
-    """The kinds of the ports that a hookup's conductors come to, through connectors."""
+    """The kinds of the ports that a hookup's conductors come to, through connectors; an earth alone
+    comes to none.
+    """
     hookup = queries.hookup(hookup_id)
+    if hookup is None or functions_of_hookup(queries, hookup_id) == EARTH_ALONE:
+        return frozenset()
     kinds: set[str] = set()
-    for end, side in ((hookup.a, "a"), (hookup.b, "b")) if hookup else ():
+    for end, side in ((hookup.a, "a"), (hookup.b, "b")):
         port = queries.port(end)
         if port is not None:
             kinds.add(port.kind)
-        for row in hookup.conductors if hookup else ():
+        for row in hookup.conductors:
             ref = PinRef(device=end.device, port=end.port, pin=getattr(row, side))
             for way in paths_from(queries, ref):
                 far = queries.port(way.end.port_ref)
-                if way.lands and far is not None:
+                # Other wires in the same terminal are no way of this one.
+                if way.lands and far is not None and way.steps[0].hookup == hookup_id:
                     kinds.add(far.kind)
     return frozenset(kinds)
 

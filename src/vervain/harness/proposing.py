@@ -5,7 +5,8 @@ from msgspec.structs import replace
 from vervain.harness.route_tree import CONTROL_KINDS
 from vervain.model.axis import Axis, Joint
 from vervain.model.base import LONGEST_M, LONGEST_NAME
-from vervain.model.machine import Machine
+from vervain.model.machine import Machine, PinRef
+from vervain.model.part import Part
 from vervain.model.place import Place, Run
 from vervain.queries.device_groups import axis_with_driver, groups
 from vervain.queries.machine_queries import Queries
@@ -21,7 +22,8 @@ IN_BOX = (
 )
 # Runs start with these lengths in m: to the frame, to the operator, beyond an axis's own travel.
 TO_FRAME_M, TO_OPERATOR_M, BEYOND_M, JOINT_M = 1.5, 1.5, 0.3, 0.3
-BOX_INSIDE_M = 0.5
+# What a wire between two devices of one place has at first, in m.
+BOX_INSIDE_M, INSIDE_M = 0.5, 0.3
 
 
 def propose_tree(machine: Machine) -> Machine:
@@ -49,7 +51,12 @@ def propose_tree(machine: Machine) -> Machine:
             continue
         place = f"axis-{axis.id}"
         places.append(
-            Place(id=place, name=f"{axis.id} {axis.name}"[:LONGEST_NAME], strain_relief=True)
+            Place(
+                id=place,
+                name=f"{axis.id} {axis.name}"[:LONGEST_NAME],
+                strain_relief=True,
+                inside_m=INSIDE_M,
+            )
         )
         spots |= dict.fromkeys(members, place)
         on = before if axis in straight else joint if axis in joints else None
@@ -68,7 +75,7 @@ def propose_tree(machine: Machine) -> Machine:
     ):
         loose = [device for device in names if device in outside and device not in spots]
         if loose and all(known.id != place for known in places):
-            places.append(Place(id=place, name=name))
+            places.append(Place(id=place, name=name, inside_m=INSIDE_M))
             run = Run(id=f"R{len(runs) + 1}", a="box", b=place, length_m=length_m)
             runs.append(run)
         spots |= dict.fromkeys(loose, place)
@@ -111,4 +118,18 @@ def _renumbered(machine: Machine, runs: list[Run]) -> list[Run]:
 
 def _in_box(queries: Queries, designator: str) -> bool:
     part = queries.part_of(designator)
-    return part is None or part.kind in IN_BOX
+    return part is None or part.kind in IN_BOX or _is_at_a_battery(queries, designator, part)
+
+
+def _is_at_a_battery(queries: Queries, designator: str, part: Part) -> bool:
+    """Whether something lies at the plus of a battery, where no fuse protects its wires: it sits
+    beside the battery.
+    """
+    pins = (PinRef(device=designator, port=port.id, pin=pin.id) for port in part.ports
+            for pin in port.pins if pin.function not in ("plus", "zero"))  # fmt: skip
+    for ref in (ref for pin in pins for ref in queries.net(pin)):
+        source, there = queries.part_of(ref.device), queries.pin(ref)
+        is_battery = source is not None and source.kind == "battery"
+        if is_battery and there is not None and there.function == "plus":
+            return True
+    return False

@@ -5,12 +5,14 @@ only pushed in, a module in its slot or a shield on its headers. Where nobody sa
 has, it is said that it is not said.
 """
 
+import math
+from collections.abc import Iterable
 from typing import Literal
 
 from vervain.harness.fittings import Ferrule, ferrule_for, fittings, ring_for, twin_ferrule_for
 from vervain.model.base import Record
 from vervain.model.connectors import Connector, connector_of, connector_words, is_plug
-from vervain.model.machine import Hookup, PinRef
+from vervain.model.machine import Hookup, PinRef, PortRef
 from vervain.model.part import SEATED, WIRED_IN_PLACE, PartKind
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -59,6 +61,21 @@ def core_area_mm2(queries: Queries, hookup_id: str) -> float | None:
             return port.lead_mm2
     ports = [queries.port(end) for end in (hookup.a, hookup.b)]
     return next((port.lead_mm2 for port in ports if port is not None and port.lead_mm2), None)
+
+
+def contact_range_mm2(
+    queries: Queries, ends: Iterable[PortRef], least_mm2: float = 0.0, most_mm2: float = math.inf
+) -> tuple[float, float]:
+    """The thinnest and the thickest core that the contacts at some ports, or at the mates of their
+    plugs, take, both within some limits.
+    """
+    low, high = least_mm2, most_mm2
+    for end in ends:
+        port = queries.port(end)
+        found = connector_of(port.connector) if port is not None else None
+        if found is not None and found.takes_mm2 is not None:
+            low, high = max(low, found.takes_mm2[0]), min(high, found.takes_mm2[1])
+    return low, max(low, high)
 
 
 @query

@@ -5,18 +5,17 @@ larger, and cables thicker on whose way too much is lost, as far as the terminal
 from msgspec.structs import replace
 
 from vervain.electrical.fuse_kinds import behaviour_of, core_for_fuse_a
-from vervain.model.connectors import connector_of
 from vervain.model.elements import Fuse
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import is_contact, nets_reached
 from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_steps import FeedStep, NewCable, carry_out, flexing_kind
-from vervain.supply.results import currents_of, delivered_power
-from vervain.supply.sizing import USUAL_MM2, gauge_for_current, gauges_for, ratings_of
+from vervain.supply.lossy_cables import thickest_mm2, where_much_is_lost
+from vervain.supply.results import currents_of
+from vervain.supply.sizing import gauge_for_current, ratings_of
 from vervain.supply.states import LASTING_STATES
 from vervain.supply.stop_contacts import contact_ends
-from vervain.supply.voltage_profile import feed_path, lost_in_cables
 
 # A thicker cable leaves more to what hangs beside it as well: few rounds are enough.
 MOST_ROUNDS = 6
@@ -28,8 +27,10 @@ def finish(planner: PlanBuilder) -> None:
     known only now: loads at the outputs of a board come by its feed.
     """
     ratings = _larger_ratings(planner.queries, planner.steps)
-    if ratings:
-        areas = _cores_behind(planner.queries, ratings)
+    # What a fuse was put before when it lay already is as thick as that fuse wants.
+    put_in = {name: a for step in planner.steps if step.through for name, a in step.ratings}
+    if ratings or put_in:
+        areas = _cores_behind(planner.queries, put_in | ratings)
         _carry_out_again(planner, [_rated(step, ratings) for step in planner.steps], areas)
     for _ in range(MOST_ROUNDS):
         if not _carry_out_again(planner, planner.steps, _where_much_is_lost(planner)):
@@ -94,29 +95,8 @@ def _cables_at(queries: Queries, ends: list[PinRef]) -> set[str]:
 
 
 def _where_much_is_lost(planner: PlanBuilder) -> Areas:
-    """The cross-sections, in mm², of cables on whose way too much is lost in a lasting state: that
-    of the one that costs most; where its terminals take none so thick, all a size thicker.
-    """
     queries = planner.queries
-    found: Areas = {}
-    for state in LASTING_STATES:
-        for row in delivered_power(queries, state):
-            names, area = gauges_for(queries, state, row) or ((), 0.0)
-            path = feed_path(queries, state, row.pin)
-            if path is not None and any(_most_mm2(planner, name) < area for name in names):
-                for name in lost_in_cables(queries, path):
-                    found[name] = max(found.get(name, 0.0), _next_size(queries, name))
-            else:
-                found |= {name: max(found.get(name, 0.0), area) for name in names}
-    return found
-
-
-def _next_size(queries: Queries, cable: str) -> float:
-    """The usual cross-section, in mm², above that of a cable; its own where there is none."""
-    found = queries.cable(cable)
-    part = queries.cable_part(found.part) if found is not None else None
-    own = part.core_mm2 if part is not None else 0.0
-    return next((area for area in USUAL_MM2 if area > own), own)
+    return where_much_is_lost(queries, lambda name, area: area <= thickest_mm2(queries, name))
 
 
 def _carry_out_again(planner: PlanBuilder, steps: list[FeedStep], areas: Areas) -> bool:
@@ -126,7 +106,7 @@ def _carry_out_again(planner: PlanBuilder, steps: list[FeedStep], areas: Areas) 
     own = {cable.id: cable for step in planner.steps for cable in step.cables}
     thicker = {
         name: area for name, area in areas.items()
-        if name in own and own[name].part.core_mm2 < area <= _most_mm2(planner, name)
+        if name in own and own[name].part.core_mm2 < area <= thickest_mm2(planner.queries, name)
     }  # fmt: skip
     if not thicker and steps is planner.steps:
         return False
@@ -136,19 +116,6 @@ def _carry_out_again(planner: PlanBuilder, steps: list[FeedStep], areas: Areas) 
         planner.machine = carry_out(planner.machine, step)
     planner.queries = Queries(planner.machine)
     return bool(thicker)
-
-
-def _most_mm2(planner: PlanBuilder, cable: str) -> float:
-    """The thickest core, in mm², that the terminals at the ends of a cable take where known."""
-    queries = planner.queries
-    takes = [
-        connector.takes_mm2[1]
-        for hookup in queries.hookups_in(cable) for end in (hookup.a, hookup.b)
-        if (port := queries.port(end)) is not None
-        and (connector := connector_of(port.connector)) is not None
-        and connector.takes_mm2 is not None
-    ]  # fmt: skip
-    return min(takes, default=float("inf"))
 
 
 def _thicker(planner: PlanBuilder, step: FeedStep, areas: Areas) -> FeedStep:

@@ -2,6 +2,10 @@
 mains comes to, goes through those that nothing is joined to.
 """
 
+from math import inf
+
+from msgspec.structs import replace
+
 from vervain.electrical.feeds import consumers_of, downstream_pins
 from vervain.electrical.mains import THREE, mains_entries
 from vervain.model.elements import Contact, Fuse
@@ -9,11 +13,14 @@ from vervain.model.machine import PinRef
 from vervain.ports.port_wishes import has_no_feed, is_main_switch
 from vervain.queries.connectivity import steps_from
 from vervain.queries.machine_queries import Queries
+from vervain.queries.routes import place_of
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_inputs import load_a
+from vervain.supply.feed_sizes import rating_for
 from vervain.supply.feed_sources import feed_sources
 from vervain.supply.feed_steps import FeedStep, NewWayThrough
 from vervain.supply.feed_ways import fuses_for_mains
+from vervain.supply.results import DROP_MOST
 from vervain.supply.stop_contacts import Ends, contact_ends
 
 POLES = ("line", "neutral")
@@ -43,7 +50,8 @@ def _in_battery(planner: PlanBuilder) -> None:
         return
     most_a = _carries_a(queries, near)
     taken_a = load_a(queries, consumers_of(queries, plus))
-    start, whose = plus, f"everything that {plus.device} feeds"
+    only = _only_way(queries, plus)
+    start, whose = only or plus, f"everything that {plus.device} feeds"
     if most_a is not None and most_a < taken_a:
         lighter = _way_that_it_bears(queries, plus, most_a)
         if lighter is None:
@@ -53,13 +61,40 @@ def _in_battery(planner: PlanBuilder) -> None:
             )
             return
         start, whose = lighter, f"what {lighter.device} feeds, and carries no more"
-    planner.add(
-        FeedStep(
-            words=f"{start.device} goes through {near.device}",
-            reason=f"It turns off {whose}.",
-            through=(NewWayThrough(near_end=start, near=near, far=far),),
-            needs=planner.steps_to(start),
-        )
+    through = NewWayThrough(near_end=start, near=near, far=far)
+    step = FeedStep(
+        words=f"{start.device} goes through {near.device}",
+        reason=f"It turns off {whose}.",
+        through=(through,),
+        needs=planner.steps_to(start),
+    )
+    if start == plus and place_of(queries, near.device) != place_of(queries, plus.device):
+        step = _behind_a_fuse(planner, step, through, taken_a)
+    planner.add(step)
+
+
+def _behind_a_fuse(
+    planner: PlanBuilder, step: FeedStep, through: NewWayThrough, taken_a: float
+) -> FeedStep:
+    """The step with a fuse at the battery before the switch, which lies away from it: nothing else
+    protects the wires there. A supply limits its current by itself.
+    """
+    start = through.near_end
+    part = planner.queries.part_of(start.device)
+    is_battery = part is not None and part.kind == "battery"
+    rating = rating_for(taken_a * (1 + DROP_MOST)) if is_battery else None
+    made = planner.new_fuse(start.device, rating) if rating is not None else None
+    if made is None or rating is None:
+        return step
+    added, near, far = made
+    return replace(
+        step,
+        words=f"{start.device} goes through {added.designator}, {rating:g} A, and "
+        f"{through.near.device}",
+        reason=f"{step.reason} The fuse protects the wires to {through.near.device}.",
+        adds=(added,),
+        through=(through, NewWayThrough(near_end=start, near=near, far=far)),
+        ratings=((added.designator, rating),),
     )
 
 
@@ -70,6 +105,15 @@ def _carries_a(queries: Queries, end: PinRef) -> float | None:
         if isinstance(element, Contact) and (end.port, end.pin) in element.pins:
             return element.current_max_a
     return None
+
+
+def _only_way(queries: Queries, plus: PinRef) -> PinRef | None:
+    """The far end of the fuse by which everything leaves a source; None where more leads off it."""
+    steps = steps_from(queries, plus)
+    part = queries.part_of(steps[0].end.device) if len(steps) == 1 else None
+    if part is None or part.kind != "fuse":
+        return None
+    return _way_that_it_bears(queries, plus, inf)
 
 
 def _way_that_it_bears(queries: Queries, plus: PinRef, most_a: float) -> PinRef | None:

@@ -9,6 +9,7 @@ from vervain.edits.plug_edits import put_conductor, take_wire_off
 from vervain.edits.wire_edits import put_into_wire
 from vervain.model.base import Record
 from vervain.model.cable_part import CablePart
+from vervain.model.colours import colour_words
 from vervain.model.machine import Cable, Machine, PinRef
 from vervain.model.part import Part
 from vervain.queries.machine_queries import Queries
@@ -169,16 +170,6 @@ def lay_cable(machine: Machine, wanted: NewCable) -> Machine:
     return replace(machine, cables=(*machine.cables, cable))
 
 
-COLOURS = {
-    "RD": "Red",
-    "BK": "Black",
-    "BN": "Brown",
-    "BU": "Blue",
-    "GY": "Grey",
-    "GNYE": "Green-yellow",
-}
-
-
 def flexing_kind(known: tuple[CablePart, ...], count: int, core_mm2: float) -> CablePart | None:
     """The slimmest cable for moving runs with so many cores of at least a cross-section."""
     fitting = [
@@ -198,7 +189,7 @@ def cable_kind(known: tuple[CablePart, ...], cores: tuple[str, ...], core_mm2: f
     for part in known:
         if part.cores == cores and part.core_mm2 == core_mm2 and not part.shield:
             return part
-    names = " and ".join(COLOURS[code].lower() for code in cores)
+    names = " and ".join(colour_words(code) for code in cores)
     form = {1: "wire", 2: "pair"}.get(len(cores), "cable")
     stem = "-".join(code.lower() for code in cores)
     return CablePart(

@@ -10,6 +10,8 @@ from vervain.electrical.network import Status
 from vervain.electrical.series import stack_of
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
+from vervain.model.part import PartKind
+from vervain.ports.switched_loads import LOADS
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.supply.network_model import LinkKind
@@ -17,7 +19,9 @@ from vervain.supply.solution import LoadResult, solved_feeds
 from vervain.supply.states import State
 
 # Logic, servos and encoders bear less loss than motors and lamps.
-DELICATE = ("controller", "servo", "encoder", "signal converter", "radio receiver", "hand wheel")
+DELICATE: tuple[PartKind, ...] = (
+    "controller", "servo", "encoder", "signal converter", "radio receiver", "hand wheel",
+)  # fmt: skip
 
 
 # Figures end here: what changes less than that changes nothing for whoever reads them.
@@ -26,8 +30,8 @@ AMPS_DIGITS, VOLTS_DIGITS = 4, 3
 
 class DeliveredPower(Record, frozen=True, kw_only=True):
     """What a consumer takes at one pin and what is left of its supply's voltage there. `lost` is
-    plus and return together, as a fraction of the supply's voltage; `delicate` are logic, servos
-    and encoders.
+    plus and return together, as a fraction of the supply's voltage; `voltage_sensitive` are
+    logic, servos and encoders, plain loads whatever only works by its power.
     """
 
     pin: PinRef
@@ -42,6 +46,7 @@ class DeliveredPower(Record, frozen=True, kw_only=True):
     status: Status
     by: str
     voltage_sensitive: bool = False
+    is_plain_load: bool = False
 
     @property
     def lost(self) -> float | None:
@@ -114,7 +119,8 @@ def delivered_power(queries: Queries, state: State) -> tuple[DeliveredPower, ...
                 most_v=min(fed.demand.most_v for fed in feds),
                 status=first.status,
                 by=" and ".join(dict.fromkeys(fed.demand.by for fed in feds)),
-                voltage_sensitive=_is_voltage_sensitive(queries, pin.device),
+                voltage_sensitive=_is_of(queries, pin.device, DELICATE),
+                is_plain_load=_is_of(queries, pin.device, LOADS),
             )
         )
     order = {device: number for number, device in enumerate(queries.devices())}
@@ -127,9 +133,9 @@ def _given_v(queries: Queries, source: Source, pin: PinRef) -> float:
     return sum(one.feed.nominal_v for one in stack)
 
 
-def _is_voltage_sensitive(queries: Queries, device: str) -> bool:
+def _is_of(queries: Queries, device: str, kinds: tuple[PartKind, ...]) -> bool:
     part = queries.part_of(device)
-    return part is not None and part.kind in DELICATE
+    return part is not None and part.kind in kinds
 
 
 @query
@@ -203,12 +209,13 @@ def source_name(queries: Queries, pin: PinRef | None) -> str:
     return f"{pin.device} {found.text if found else pin.port}"
 
 
-# Over these fractions a drop is Unreliable: the stricter one up to 12 V, and for what is delicate.
+# Over these fractions a drop is Unreliable: the stricter one up to 12 V, and for what is delicate;
+# a plain load at 12 V does with the other one, as much less than a battery itself gives and takes.
 DROP_MOST, DROP_MOST_LOW = 0.05, 0.03
 LOW_V = 12.0
 
 
 def drop_limit(arrival: DeliveredPower) -> float:
     """The fraction of the voltage that may be lost on the way."""
-    voltage_v = arrival.source_v or arrival.nominal_v
-    return DROP_MOST_LOW if voltage_v <= LOW_V or arrival.voltage_sensitive else DROP_MOST
+    is_low = (arrival.source_v or arrival.nominal_v) <= LOW_V and not arrival.is_plain_load
+    return DROP_MOST_LOW if is_low or arrival.voltage_sensitive else DROP_MOST

@@ -177,8 +177,7 @@ def shield(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
     hookups = queries.hookups_in(cable_id)
     if cable is None or part is None or not part.shield or not hookups:
         return
-    kinds = {port.kind for h in hookups for end in (h.a, h.b) if (port := queries.port(end))}
-    carries_motor = bool(kinds & set(MOTOR_KINDS))
+    carries_motor = bool(port_kinds(queries, cable_id) & set(MOTOR_KINDS))
     count = len(cable.shield_to)
     if count == 0:
         yield RuleOutput(

@@ -25,10 +25,19 @@ from vervain.model.machine import Machine
 from vervain.model.problem import Problem
 
 if TYPE_CHECKING:
-    from vervain.cabling.planner import CablePlan, PlannedCable
+    from vervain.cabling.planned_cable import PlannedCable
+    from vervain.cabling.planner import CablePlan
     from vervain.cabling.selection import Options
 
 ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+
+
+def _in_words(cable: "PlannedCable") -> str:
+    if cable.instead:
+        return f"{cable.part.title} as {cable.instead}"
+    ends = dict.fromkeys(need.device_end.device for need in cable.needs)
+    fars = dict.fromkeys(need.far_end.device for need in cable.needs)
+    return f"{cable.part.title} for {', '.join(ends)} to {', '.join(fars)}"
 
 
 class CablePlanner(QFrame):
@@ -110,11 +119,7 @@ class CablePlanner(QFrame):
         self.plan, self.made_for = plan, machine
         self.list.clear()
         for cable in plan.cables:
-            ends = dict.fromkeys(need.device_end.device for need in cable.needs)
-            fars = dict.fromkeys(need.far_end.device for need in cable.needs)
-            item = QListWidgetItem(
-                f"{cable.part.title} for {', '.join(ends)} to {', '.join(fars)}\n    {cable.why}"
-            )
+            item = QListWidgetItem(f"{_in_words(cable)}\n    {cable.why}")
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
             item.setCheckState(Qt.CheckState.Checked)
             self.list.addItem(item)

@@ -1,0 +1,72 @@
+"""Plans of cables for machines that were wired by proposals and got their places afterwards, as a
+builder goes from stage to stage: nothing is left out, and no cable brings a finding.
+"""
+
+import unittest
+
+from mistake_machines import MACHINES
+from tests.sampling import seeded, some
+from vervain import api
+from vervain.edits.route_edits import change_run
+from vervain.harness.proposing import propose_tree
+from vervain.model.machine import Machine, PinRef
+from vervain.queries.machine_queries import Queries
+
+# Contacts or outputs that take no core which the fuse before them wants: told with what to do.
+TOO_MUCH_FUSE = ("analogue", "shield", "walker")
+# A core is as thick as it goes; the wires of mains were laid before there was a way.
+KNOWN = ("rover", "walking robot", "described extruder")
+TRIED = tuple(name for name in MACHINES if name not in KNOWN)
+
+
+def said(machine: Machine) -> set[tuple[str, str]]:
+    return {(found.rule, found.sentence) for found in api.check(machine).open}
+
+
+class OwnPlans(unittest.TestCase):
+    def test_a_plan_leaves_nothing_out_and_brings_no_finding(self) -> None:
+        for name in some(seeded("own plans"), TRIED, 6):
+            machine = propose_tree(MACHINES[name]())
+            plan = api.plan_cables(machine)
+            cabled = api.apply_cables(machine, plan.cables)
+            with self.subTest(name):
+                self.assertEqual(set(), said(cabled) - said(machine))
+                if name in TOO_MUCH_FUSE:
+                    self.assertTrue(all("smaller fuse" in why for _, why in plan.left), plan.left)
+                else:
+                    self.assertEqual((), plan.left)
+
+    def test_an_earth_goes_in_its_green_yellow_core_with_the_mains_of_its_plug(self) -> None:
+        machine = propose_tree(MACHINES["kiln"]())
+        queries = Queries(api.apply_cables(machine, api.plan_cables(machine).cables))
+        at_heater = [h for h in queries.hookups_of("E1") if h.cable]
+        colours = {}
+        for hookup in at_heater:
+            part = queries.cable_part(queries.cable(hookup.cable).part)
+            for row in hookup.conductors:
+                end = hookup.a if hookup.a.device == "E1" else hookup.b
+                pin = row.a if hookup.a.device == "E1" else row.b
+                found = queries.pin(PinRef(device="E1", port=end.port, pin=pin))
+                colours[found.function] = part.cores[row.core - 1]
+        self.assertEqual(1, len({hookup.cable for hookup in at_heater}))
+        self.assertEqual("GNYE", colours.pop("pe"))
+        self.assertNotIn("GNYE", colours.values())
+        self.assertEqual("BU", colours["neutral"])
+
+    def test_a_wire_that_was_there_is_taken_thicker_for_a_longer_way(self) -> None:
+        machine = propose_tree(MACHINES["described pack"]())
+        for run in machine.runs:
+            machine = change_run(machine, run.id, length_m=3.0)
+        plan = api.plan_cables(machine)
+        thicker = {cable.instead: cable for cable in plan.cables if cable.instead}
+        self.assertTrue(thicker)
+        before, after = Queries(machine), Queries(api.apply_cables(machine, plan.cables))
+        for name in thicker:
+            areas = [q.cable_part(q.cable(name).part).core_mm2 for q in (before, after)]
+            with self.subTest(name):
+                self.assertLess(*areas)
+                self.assertIn("loses too much", thicker[name].why)
+
+
+if __name__ == "__main__":
+    unittest.main()
