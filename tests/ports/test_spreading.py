@@ -79,7 +79,7 @@ class Spreading(unittest.TestCase):
         self.assertIn(at("G2:OUT:1"), queries.net(at("M1:LEADS:2")))
         self.assertIn(at("G2:OUT:2"), queries.net(at("M1:LEADS:1")))
         # The second axis of the stick at a second input.
-        self.assertIn(at("K1:A1:1"), queries.net(at("B1:LEADS:4")))
+        self.assertIn(at("K1:A1:1"), queries.net(at("B1:VRY:4")))
 
     def test_what_the_lines_do_not_give_is_told(self) -> None:
         text = "PUL+(5V)\nPUL-\nDIR+(5V)\nDIR-\nVCC\nGND\nA+\nA-\nB+\nB-"

@@ -5,8 +5,8 @@ what is printed there, else as is usual.
 import re
 from typing import Literal
 
-from vervain.catalogue.drafts import HAS_DRIVE, Draft, drive_of
-from vervain.catalogue.plugs_apart import MOTORS
+from vervain.catalogue.drafts import HAS_DRIVE, Draft, drive_of, volts_told
+from vervain.catalogue.plugs_apart import MOTORS, PRESSED
 from vervain.catalogue.port_roles import HALL_FUNCTIONS
 from vervain.catalogue.printed_volts import window_printed
 from vervain.electrical.mains import MOTOR_PHASES
@@ -95,13 +95,16 @@ def limits_of(
     # Without its volts it may be a sensor of logic as well: nothing is said against it.
     is_logic = not (low or high) or 0 < (low or 24.0) <= LOGIC_V or (high or 24.0) <= LOGIC_V + 1
     drop_v = numbers.get("drop_v") or (LOGIC_DROP_V if is_logic else SENSOR_DROP_V)
+    if function == "signal" and draft.kind == "sensor" and name.casefold() in PRESSED:
+        # A contact to 0 V beside what a stick gives.
+        return LogicOutput(drive="NPN", drop_v=0.0, low_max_v=0.0)
     if function == "signal" and draft.kind == "sensor":
         drives = drive_of(draft)
         if drives == "current":
             lost_v = numbers.get("drop_v") or low or TRANSMITTER_DROP_V
             return LogicOutput(drive="current", drop_v=lost_v, low_max_v=0.0, current_a=0.02)
         if drives == "volts":
-            usual_v = SIGNAL_V if (low or 0.0) > SIGNAL_V else None
+            usual_v = volts_told(draft.title) or (SIGNAL_V if (low or 0.0) > SIGNAL_V else None)
             return LogicOutput(
                 drive="push-pull", low_max_v=0.0, high_max_v=numbers.get("gives_max_v") or usual_v
             )

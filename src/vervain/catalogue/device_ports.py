@@ -46,6 +46,7 @@ SAFETY_OUTPUT = re.compile(r"ossd\s?[12ab]?$", re.I)
 # The lowest between two lines of three-phase mains where a line and the neutral have 230 V, less
 # what a drive for 400 V still works with; and such lines as they are printed.
 BETWEEN_LINES_V = 300.0
+LINE_OF_A_LOAD = re.compile(r"^(?:[RSTUVW]1?|L[123])$", re.IGNORECASE)
 LINE_OF_THREE = re.compile(r"^(?:[RST](?:/L[123])?|L[123](?:/[RST])?)$", re.IGNORECASE)
 
 
@@ -53,6 +54,10 @@ def function_of(row: JoinedRow, draft: Draft) -> PinFunction:
     """The function of a pin on a part of a kind: a load's plus is its load+, that of one for mains
     its line; what a two-wire transmitter gives back is its signal.
     """
+    called = LINE_OF_THREE if draft.kind in DRIVE_KINDS else LINE_OF_A_LOAD
+    is_own = IS_FEEDBACK.match(row.port) or row.port in (LEVEL_PORT, BRAKE, LAMP)
+    if is_for_three_lines(draft) and called.match(row.name) and not is_own:
+        return "line"
     if row.function is None:
         return "none"
     on_mains = (draft.numbers.get("nominal_v") or 0.0) >= MAINS_V
@@ -61,10 +66,8 @@ def function_of(row: JoinedRow, draft: Draft) -> PinFunction:
             "plus": "line", "load+": "line", "zero": "neutral", "load-": "neutral",
         }  # fmt: skip
         return mains.get(row.function, row.function)
-    if IS_FEEDBACK.match(row.port) or row.port in (LEVEL_PORT, BRAKE, LAMP):
+    if is_own:
         return row.function
-    if is_for_three_lines(draft) and LINE_OF_THREE.match(row.name):
-        return "line"
     if draft.kind == "brushed motor":
         return AS_MOTOR.get(row.function, row.function)
     if draft.kind in TWO_LEAD_LOADS:
@@ -75,11 +78,11 @@ def function_of(row: JoinedRow, draft: Draft) -> PinFunction:
 
 
 def is_for_three_lines(draft: Draft) -> bool:
-    """Whether a drive takes more than there is between a line and the neutral: it has three lines
-    of the mains, of 380 V and more between two of them (IEC 60038).
+    """Whether a drive, or a heater, takes more than there is between a line and the neutral: it has
+    three lines of the mains, of 380 V and more between two of them (IEC 60038).
     """
     least_v = draft.numbers.get("v_min_v") or draft.numbers.get("nominal_v") or 0.0
-    return draft.kind in DRIVE_KINDS and least_v >= BETWEEN_LINES_V
+    return draft.kind in (*DRIVE_KINDS, "heater", "load") and least_v >= BETWEEN_LINES_V
 
 
 def two_wire(rows: Iterable[JoinedRow], draft: Draft) -> tuple[JoinedRow, ...]:
@@ -113,7 +116,8 @@ def device_ports(draft: Draft, used: list[JoinedRow]) -> tuple[Port, ...]:
             for pin in port.pins
         )  # fmt: skip
         fed |= {pin.name for pin in pins if isinstance(pin.electrical, FeedIn)}
-        found += _by_common(replace(port, pins=pins))
+        parted = _by_signal if draft.kind == "sensor" else _by_common
+        found += parted(replace(port, pins=pins))
     return tuple(found)
 
 
@@ -141,6 +145,20 @@ def _by_common(port: Port) -> tuple[Port, ...]:
         for end, name in zip(ends, _told_apart(ends), strict=True)
     )
     return (*apart, *((replace(port, pins=rest),) if rest else ()))
+
+
+def _by_signal(port: Port) -> tuple[Port, ...]:
+    """A sensor with its feed and its first output, and each other one that it cannot do without as
+    a plug of its own at its own input: both axes of a stick, each eye of a row.
+    """
+    is_sensor = port.kind in ("sensor", "analogue sensor")
+    outputs = [p for p in port.pins if is_sensor and p.function == "signal" and not p.optional]
+    names = _told_apart(outputs)
+    if len(outputs) < 2 or len({*names}) < len(names):
+        return (port,)
+    others = dict(zip(outputs[1:], names[1:], strict=True))
+    first = replace(port, pins=tuple(pin for pin in port.pins if pin not in others))
+    return first, *(replace(port, id=name, pins=(pin,)) for pin, name in others.items())
 
 
 def _told_apart(pins: list[Pin]) -> list[str]:
@@ -187,7 +205,7 @@ def _port(draft: Draft, name: str, rows: list[JoinedRow]) -> Port:
         end = "host" if goes_on(name) else end
     if kind == "sensor" and any(SAFETY_OUTPUT.match(row.name) for row in rows):
         kind = "stop contacts"
-    if kind == "sensor" and drive_of(draft) in ANALOGUE:
+    if kind == "sensor" and drive_of(draft) in ANALOGUE and name != BUTTON:
         kind = "analogue sensor"
     at = [(row, function_of(row, draft)) for row in rows]
     pins = tuple(

@@ -1,5 +1,6 @@
 """What a builder types of a part: its kind, its tables, its numbers, and what it may begin with."""
 
+import re
 import tomllib
 from typing import Literal, NamedTuple, get_args
 
@@ -102,12 +103,45 @@ RATED_WORDS: dict[Rated, str] = {
 # What works at no more is made for the 3.3 or 5 V of a processor.
 LOGIC_MOST_V = 6.0
 HAS_DRIVE = ("sensor", "encoder", "hand wheel")
+# What the name of a part says of its output: 4-20 mA, NPN; two figures with V behind them.
+LOOP = re.compile(r"(?<!\d)[04]\s*(?:mA)?\s*(?:to|/|\.{2,3}|[\u2026\u2212\u2013-])\s*20\s*mA", re.I)
+LEVELS = re.compile(r"\b(?:NPN|PNP|push-pull)\b", re.I)
+RANGE = re.compile(
+    r"(?<![\d.,])([-\u2212]?\d+(?:[.,]\d+)?)\s*V?\s*(?:to|\.{2,3}|[\u2026\u2212\u2013-])\s*"
+    r"\+?(\d+(?:[.,]\d+)?)\s*V\b", re.I
+)  # fmt: skip
+# A signal begins at no more, and ends at no more than 10 V (IEC 61131-2).
+MOST_LOW_V, MOST_HIGH_V = 1.0, 10.0
+
+
+def is_potentiometer(kind: PartKind, title: str) -> bool:
+    """Whether a part divides whatever is put across it, by its name."""
+    return kind == "sensor" and says(title, name_words().potentiometer)
 
 
 def drive_told(kind: PartKind, title: str) -> Drive | None:
     """What an output drives by the name of its part; None where that does not say it."""
-    is_knob = kind == "sensor" and says(title, name_words().potentiometer)
-    return "volts" if is_knob else None
+    if kind not in HAS_DRIVE:
+        return None
+    if kind == "sensor":
+        if LOOP.search(title):
+            return "current"
+        is_analogue = says(title, name_words().analogue)
+        if is_potentiometer(kind, title) or is_analogue or volts_told(title) is not None:
+            return "volts"
+    named = {match.upper() for match in LEVELS.findall(title)}
+    return next((drive for drive in DRIVES if {drive.upper()} == named), None)
+
+
+def volts_told(title: str) -> float | None:
+    """Up to how many V the output of a sensor goes by its name: 0.5 to 4.5 V, 0-10 V. A range that
+    begins higher is what it runs on.
+    """
+    for match in RANGE.finditer(title):
+        low, high = (float(match[side].replace(",", ".").replace("\u2212", "-")) for side in (1, 2))
+        if low <= MOST_LOW_V and low < high <= MOST_HIGH_V:
+            return high
+    return None
 
 
 class Draft(Record, frozen=True, kw_only=True):

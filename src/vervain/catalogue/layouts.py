@@ -335,6 +335,11 @@ def _is_colour(word: str, kind: str) -> bool:
     return read_colour(word) is not None and read_function(word, kind) is None
 
 
+# What may have several contacts or coils beside one common.
+SIGNED = re.compile(r"^[A-Z]{1,3}\d?[+\u2212-]$", re.I)
+BESIDE_A_COMMON = ("switch", "valve", "load", "lamp", "heater", "brake", "brushed motor")
+
+
 def one_a_row(text: str, kind: str) -> str:
     """The text with each terminal or lead in a row of its own, where several were written in one;
     any other text as it is.
@@ -351,13 +356,16 @@ def one_a_row(text: str, kind: str) -> str:
         # Both leads of a contact, or an electrode: BAT ON, CLIP PLATE, SIGNAL REF.
         return "\n".join(words)
     if (
-        kind == "switch"
+        kind in BESIDE_A_COMMON
         and len(lines) == 1
         and len(words) > 2
         and all(map(PRINT.match, words))
         and (sum(word in ("COM", "C") for word in words) == 1)
     ):
-        # The positions of a selector beside its common: UP DOWN COM.
+        # The positions of a selector beside its common, the coils of a valve: UP DOWN COM.
+        return "\n".join(words)
+    are_coils = len(lines) == 1 and len({*words}) == len(words) and all(map(SIGNED.match, words))
+    if kind in BESIDE_A_COMMON and are_coils:
         return "\n".join(words)
     if kind == "fuse" and all(map(END_OF_A_FUSE.match, words)):
         return "\n".join(words)

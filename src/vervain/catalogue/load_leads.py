@@ -13,6 +13,8 @@ COMMON_MINUS = re.compile(r"^C(?:OM)?(?:MON)?\s*[-\u2212]$", re.I)
 COMMON = re.compile(r"^C(?:OM)?(?:MON)?$", re.I)
 # What the end of a coil, or of one way of a motor, may seem to be that stands beside a common.
 MAY_BE_AN_END = (None, "none", "line", "load-", "com", "signal")
+# An end that is only called: A and B are no plus and no minus beside a common.
+NAMED_END = re.compile(r"^[A-Z]{1,4}\d{0,2}$|^\d{1,2}[A-Z]?$", re.I)
 COIL = re.compile(r"^(?P<stem>[A-Z]{0,2}\d?)(?P<sign>[+-])$|^(?P<of>[A-Z])(?P<end>[12])$", re.I)
 OF_MAINS: dict[str, PinFunction] = {"BN": "line", "BU": "neutral", "GNYE": "pe"}
 SIGNS: dict[str, PinFunction] = {"+": "load+", "-": "load-", "1": "load+", "2": "load-"}
@@ -80,7 +82,9 @@ def several_ways(rows: Rows) -> Rows:
         return with_functions(rows, {id(row): "line" for row in ways if len(ways) < len(used)})
     common = [row for row in used if COMMON.match(row.name)]
     others = [row for row in used if row not in common]
-    are_ends = all(row.name and row.function in MAY_BE_AN_END for row in others)
+    are_ends = all(
+        row.name and (row.function in MAY_BE_AN_END or NAMED_END.match(row.name)) for row in others
+    )
     if len(common) != 1 or len(others) < 2 or not are_ends:
         return rows
     told: dict[int, PinFunction | None] = {id(row): "load-" for row in others}

@@ -60,7 +60,7 @@ def apart(rows: Iterable[JoinedRow], kind: PartKind) -> tuple[JoinedRow, ...]:
     if kind == "switch":
         found = _lamp_apart(found)
     if kind == "sensor":
-        found = _servo_apart(found)
+        found = _button_of_a_stick(_servo_apart(found))
     if kind in ON_A_CHAIN:
         found = _chained_apart(found)
     if kind in ("encoder", "hand wheel"):
@@ -196,6 +196,13 @@ def _selector_apart(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
         else replace(row, function="none") if row in commons else row
         for row in rows
     )  # fmt: skip
+
+
+def _button_of_a_stick(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
+    """The rows of a sensor; beside what it gives, where it is pressed is a plug by itself."""
+    outputs = [row for row in rows if row.is_used and not row.port and row.function == "signal"]
+    is_beside = any(row.name.casefold() not in PRESSED for row in outputs)
+    return _button_apart(rows) if is_beside else rows
 
 
 def _button_apart(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:

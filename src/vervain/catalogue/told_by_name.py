@@ -2,7 +2,7 @@
 
 from msgspec.structs import replace
 
-from vervain.catalogue.drafts import Draft, drive_of, drive_told
+from vervain.catalogue.drafts import Draft, drive_of, is_potentiometer
 from vervain.catalogue.pin_rows import JoinedRow
 from vervain.catalogue.terminal_numbers import TWO_FIGURES
 from vervain.catalogue.terminals import does_by_name
@@ -45,7 +45,7 @@ def of_a_potentiometer(rows: tuple[JoinedRow, ...], draft: Draft) -> tuple[Joine
     """
     used = [row for row in rows if row.is_used]
     is_plain = len(used) == len(ENDS_AND_WIPER) and all(row.function is None for row in used)
-    if drive_told(draft.kind, draft.title) is None or not is_plain:
+    if not is_potentiometer(draft.kind, draft.title) or not is_plain:
         return rows
     told = dict(zip(map(id, used), ENDS_AND_WIPER, strict=True))
     return tuple(

@@ -3,9 +3,9 @@
 from collections.abc import Iterator
 from typing import Literal
 
-from vervain.electrical.feeds import PLUS_FUNCTIONS, sources_of
+from vervain.electrical.feeds import PLUS_FUNCTIONS, main_feed_pin, sources_of
 from vervain.model.base import Record
-from vervain.model.electrical import LogicInput, LogicOutput, Reading
+from vervain.model.electrical import FeedIn, LogicInput, LogicOutput, Reading
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -40,16 +40,25 @@ class Mismatch(Record, frozen=True, kw_only=True):
 
 
 def supply_v(queries: Queries, pin: PinRef) -> tuple[float, float] | None:
-    """Lowest and highest supply voltage at the plus pin of a pin's own port, by the sources."""
-    port = queries.port(pin.port_ref)
-    for other in port.pins if port else ():
-        if other.function in PLUS_FUNCTIONS:
-            sources = sources_of(queries, PinRef(device=pin.device, port=pin.port, pin=other.id))
-            if sources:
-                lows = [s.feed.lowest_v for s in sources]
-                highs = [s.feed.highest_v for s in sources]
-                return min(lows), max(highs)
-    return None
+    """Lowest and highest supply voltage at the plus pin of a pin's own port, by the sources; of
+    what a sensor gives at a plug without one, that of its feed, or the least that it works with.
+    """
+    part, port = queries.part_of(pin.device), queries.port(pin.port_ref)
+    pluses = [other.id for other in (port.pins if port else ()) if other.function in PLUS_FUNCTIONS]
+    at = [PinRef(device=pin.device, port=pin.port, pin=plus) for plus in pluses]
+    own = main_feed_pin(queries, pin.device) if part is not None and part.kind == "sensor" else None
+    if not pluses and own is not None:
+        at = [own]
+    for plus in at:
+        sources = sources_of(queries, plus)
+        if sources:
+            lows = [s.feed.lowest_v for s in sources]
+            highs = [s.feed.highest_v for s in sources]
+            return min(lows), max(highs)
+    there = queries.pin(own) if own is not None and not pluses else None
+    feed = there.electrical if there is not None else None
+    least_v = (feed.v_min_v or feed.nominal_v or 0.0) if isinstance(feed, FeedIn) else 0.0
+    return (least_v, least_v) if least_v else None
 
 
 def levels_of(output: LogicOutput, supply: tuple[float, float] | None) -> Levels:

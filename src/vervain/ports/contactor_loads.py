@@ -1,10 +1,20 @@
-"""Which load at mains a contactor is for: the one that is called as it is."""
+"""Which load a contactor is for: the one at mains that is called as it is; of one with a single
+contact, a relay for a heavy load, one below the mains as well.
+"""
 
 import re
 
-from vervain.electrical.mains import MOTOR_PHASES, THREE, is_motor_for_mains, lines_that_come_in
+from vervain.electrical.mains import (
+    MOTOR_PHASES,
+    THREE,
+    is_motor_for_mains,
+    lines_that_come_in,
+    takes_mains,
+)
+from vervain.model.electrical import FeedIn
+from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
-from vervain.model.part import PartKind
+from vervain.model.part import Part, PartKind, PinFunction
 from vervain.ports.called_alike import are_called_alike, is_its_name
 from vervain.ports.switched_loads import LOADS
 from vervain.queries.connectivity import drivers_of, occupants
@@ -13,12 +23,13 @@ from vervain.queries.machine_queries import Queries
 
 # What has power of its own that a contactor turns on and off.
 AT_MAINS: tuple[PartKind, ...] = LOADS
+PLUSES: tuple[PinFunction, ...] = ("plus", "load+")
 
 
 @query
 def load_of_contactor(queries: Queries, contactor: str) -> str | None:
-    """The one load at mains that a contactor is called after, where no other contactor is; None
-    where it is called after none, or several.
+    """The one load that a contactor is called after, where no other contactor is; None where it is
+    called after none, or several.
     """
     fitting = _called_after(queries, contactor)
     others = (name for name in _contactors(queries) if name != contactor)
@@ -36,12 +47,15 @@ def contactor_of_load(queries: Queries, load: str) -> str | None:
 
 @query
 def _called_after(queries: Queries, contactor: str) -> tuple[str, ...]:
-    """The loads at mains that a contactor is called after; of several those that are numbered as
-    it is: Zone 2.
+    """The loads that a contactor is called after; of several those that are numbered as it is: Zone
+    2.
     """
-    device = queries.device(contactor)
+    device, part = queries.device(contactor), queries.part_of(contactor)
     name = device.name if device is not None else ""
-    alike = [load for load in _loads(queries) if are_called_alike(queries, load, name)]
+    loads = _loads(queries)
+    if part is not None and _is_a_relay(part):
+        loads += _loads_below_mains(queries)
+    alike = [load for load in loads if are_called_alike(queries, load, name)]
     numbered = [load for load in alike if _numbers(queries, load) == re.findall(r"\d+", name)]
     return tuple(numbered if len(alike) > 1 else alike)
 
@@ -71,6 +85,24 @@ def _loads(queries: Queries) -> tuple[str, ...]:
                 and any(pin.function == "line" for port in part.ports for pin in port.pins)
             )
         )
+    )  # fmt: skip
+
+
+def _is_a_relay(part: Part) -> bool:
+    """Whether a contactor has one contact that closes, for what is below the mains."""
+    closing = [e for e in part.inside if isinstance(e, Contact) and e.rest == "NO"]
+    is_below = all(not takes_mains(pin.electrical) for port in part.ports for pin in port.pins
+                   if isinstance(pin.electrical, FeedIn))  # fmt: skip
+    return len(closing) == 1 and is_below
+
+
+@query
+def _loads_below_mains(queries: Queries) -> tuple[str, ...]:
+    """The loads with a plus or an end that may be one."""
+    return tuple(
+        name for name in queries.devices()
+        if (part := queries.part_of(name)) is not None and part.kind in LOADS
+        and any(pin.function in PLUSES for port in part.ports for pin in port.pins)
     )  # fmt: skip
 
 
@@ -122,10 +154,21 @@ def _share_a_name(queries: Queries, motor: str, drive: str) -> bool:
 
 def lines_of(queries: Queries, load: str) -> list[PinRef]:
     """The pins by which a load takes mains: its lines, or phases, and last its neutral."""
+    return _pins_of(queries, load, ("line", *MOTOR_PHASES, "neutral"))
+
+
+def worked_ends_of(queries: Queries, load: str) -> list[PinRef]:
+    """The pins by which a contactor works a load: those of the mains, else its plus."""
+    part = queries.part_of(load)
+    is_load = part is not None and part.kind in LOADS
+    return lines_of(queries, load) or (_pins_of(queries, load, PLUSES) if is_load else [])
+
+
+def _pins_of(queries: Queries, load: str, functions: tuple[PinFunction, ...]) -> list[PinRef]:
     part = queries.part_of(load)
     return [
         PinRef(device=load, port=port.id, pin=pin.id)
-        for function in ("line", *MOTOR_PHASES, "neutral")
+        for function in functions
         for port in (part.ports if part is not None else ())
         for pin in port.pins
         if pin.function == function

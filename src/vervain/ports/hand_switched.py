@@ -1,8 +1,9 @@
 """Which switch or pedal a hand works a load with: the one that is called as the load is, in a
-machine where nothing would read it.
+machine where nothing would read it, or no output would do for the load.
 """
 
 from vervain.model.electrical import FeedIn
+from vervain.model.elements import Contact
 from vervain.model.machine import PortRef
 from vervain.model.part import PartKind
 from vervain.ports.called_alike import are_called_alike
@@ -27,9 +28,36 @@ def switch_of_load(queries: Queries, load: str) -> PortRef | None:
         if port.end == "device" and any(isinstance(p.electrical, FeedIn) for p in port.pins)
     ]  # fmt: skip
     found = [ref for ref in _switches(queries) if _is_for(queries, ref, load)]
-    if len(found) != 1 or len(fed) != 1 or _is_read_somewhere(queries, found[0]):
+    if len(found) != 1 or len(fed) != 1:
+        return None
+    if _is_read_somewhere(queries, found[0]) and not (
+        _has_no_output(queries, fed[0]) and _bears(queries, found[0], fed[0])
+    ):
         return None
     return found[0]
+
+
+def _has_no_output(queries: Queries, plug: PortRef) -> bool:
+    """Whether no output of the machine, free or not, would do for a load, though it has some."""
+    answers = ranked_fits(queries, plug)
+    return bool(answers) and not any(
+        answer.verdict != "does not fit" or answer.taken_by for answer in answers
+    )
+
+
+def _bears(queries: Queries, switch: PortRef, load: PortRef) -> bool:
+    """Whether the contact of a switch is known to carry what a load takes."""
+    part, port = queries.part_of(switch.device), queries.port(load)
+    most_a = [
+        element.current_max_a for element in (part.inside if part is not None else ())
+        if isinstance(element, Contact) and element.pins[0][0] == switch.port
+    ]  # fmt: skip
+    taken_a = [
+        pin.electrical.current_a for pin in (port.pins if port is not None else ())
+        if isinstance(pin.electrical, FeedIn) and pin.electrical.current_a is not None
+    ]  # fmt: skip
+    known = [a for a in most_a if a is not None]
+    return bool(known and taken_a) and max(taken_a) <= max(known)
 
 
 @query
@@ -46,8 +74,7 @@ def fed_all_the_time(queries: Queries, plug: PortRef) -> bool:
     called = (queries.device(ref.device) for ref in _switches(queries))
     if any(d is not None and are_called_alike(queries, plug.device, d.name) for d in called):
         return False
-    answers = ranked_fits(queries, plug)
-    return not any(answer.verdict != "does not fit" or answer.taken_by for answer in answers)
+    return _has_no_output(queries, plug) or not ranked_fits(queries, plug)
 
 
 @query

@@ -140,8 +140,18 @@ def start_button_port(queries: Queries) -> PortRef | None:
         and (part := queries.part_of(ref.device)) is not None
         and says(f"{device.name} / {part.title}", name_words().starts)
     )  # fmt: skip
-    plain = (ref for ref in found if not _is_called_as_a_load(queries, ref.device))
+    plain = (
+        ref for ref in found
+        if not _is_called_as_a_load(queries, ref.device) and not _is_a_pedal(queries, ref.device)
+    )  # fmt: skip
     return next(called, next(plain, None))
+
+
+def _is_a_pedal(queries: Queries, designator: str) -> bool:
+    """Whether what a switch works lasts as long as a foot stands on it: nothing holds it then."""
+    device, part = queries.device(designator), queries.part_of(designator)
+    named = f"{device.name} / {part.title}" if device is not None and part is not None else ""
+    return says(named, name_words().pedal)
 
 
 def is_closed_by_hand(part: Part, port: str) -> bool:

@@ -8,7 +8,12 @@ from vervain.electrical.feeds import feed_pins
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef
 from vervain.ports.called_alike import are_called_alike
-from vervain.ports.contactor_loads import contactor_of_load, lines_of, motors_for_mains
+from vervain.ports.contactor_loads import (
+    contactor_of_load,
+    lines_of,
+    motors_for_mains,
+    worked_ends_of,
+)
 from vervain.ports.hand_switched import switch_of_load
 from vervain.ports.port_wishes import is_main_switch
 from vervain.queries.connectivity import steps_from
@@ -20,6 +25,7 @@ from vervain.supply.main_contacts import free_pole
 from vervain.supply.stop_contacts import contact_ends, contacts_that_rest
 
 OfLoad = Callable[[Queries, str], str | None]
+EndsOf = Callable[[Queries, str], list[PinRef]]
 
 
 def plan_contactors(planner: PlanBuilder) -> None:
@@ -28,7 +34,9 @@ def plan_contactors(planner: PlanBuilder) -> None:
     """
     _lead_through(planner, fuse_of_load, "is called after it, and protects its wires")
     _lead_through(planner, _protection_of, "protects it")
-    _lead_through(planner, contactor_of_load, "is called after it, and turns it on and off")
+    _lead_through(
+        planner, contactor_of_load, "is called after it, and turns it on and off", worked_ends_of
+    )
     _lead_through(planner, _overload_of, "trips where it takes too much for long")
     for load in planner.before.devices():
         _by_hand(planner, load)
@@ -94,7 +102,9 @@ def _of_motor(queries: Queries, load: str, switches: list[str]) -> str | None:
     return found[0] if len(found) == 1 else None
 
 
-def _lead_through(planner: PlanBuilder, of_load: OfLoad, what_it_does: str) -> None:
+def _lead_through(
+    planner: PlanBuilder, of_load: OfLoad, what_it_does: str, ends_of: EndsOf = lines_of
+) -> None:
     # What lies in the line of which load is decided before any of it is joined.
     pairs = [(load, of_load(planner.before, load)) for load in planner.queries.devices()]
     for load, name in pairs:
@@ -103,7 +113,7 @@ def _lead_through(planner: PlanBuilder, of_load: OfLoad, what_it_does: str) -> N
         ways: list[NewWayThrough] = []
         taken: set[PinRef] = set()
         led: list[int] = []
-        for end in lines_of(planner.queries, load):
+        for end in ends_of(planner.queries, load):
             pole = free_pole(planner.queries, name, end, taken)
             if pole is not None and steps_from(planner.queries, end):
                 near, far = pole

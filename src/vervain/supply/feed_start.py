@@ -4,11 +4,13 @@ that starts it, and a contact that holds it then.
 
 from vervain.catalogue.terminals import is_at_a_door
 from vervain.model.elements import Contact
+from vervain.model.part import Part
 from vervain.ports.port_wishes import start_button_port
 from vervain.queries.connectivity import steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_building import Wiring
 from vervain.supply.stop_contacts import Ends, contact_ends, contacts_that_rest, free_contacts
+from vervain.text.name_words import name_words, says
 
 
 def start_button(queries: Queries) -> Ends | None:
@@ -25,14 +27,15 @@ def start_button(queries: Queries) -> Ends | None:
 
 def what_else_opens(queries: Queries) -> dict[str, list[Ends]]:
     """The contacts besides those of stops that open when something is not in order, and that
-    nothing is joined to: of buttons that turn off, of doors, and of what trips.
+    nothing is joined to: of buttons that turn off, of doors, of limiters, and of what trips.
     """
     found: dict[str, list[Ends]] = {}
     for name in queries.devices():
         part, device = queries.part_of(name), queries.device(name)
         if part is None or device is None:
             continue
-        at_a_door = is_at_a_door(f"{device.name} / {part.title}")
+        called = f"{device.name} / {part.title}"
+        by_itself = is_at_a_door(called) or says(called, name_words().limiter)
         contacts = [
             contact_ends(name, element)
             for element in part.inside
@@ -40,12 +43,17 @@ def what_else_opens(queries: Queries) -> dict[str, list[Ends]]:
             and (
                 (element.rest, element.worked_by) == ("NC", "trip")
                 or (part.kind == "switch" and element.rest == "NC"
-                    and (element.worked_by == "hand" or at_a_door))
+                    and (by_itself or (element.worked_by == "hand" and _only_opens(part))))
             )
         ]  # fmt: skip
         if contacts and not any(steps_from(queries, ref) for ends in contacts for ref in ends):
             found[name] = contacts
     return found
+
+
+def _only_opens(part: Part) -> bool:
+    """Whether a hand opens something at a part and closes nothing: a changeover is for either."""
+    return not any(element.worked_by == "hand" for element in contacts_that_rest(part, "NO"))
 
 
 def hold(wiring: Wiring, button: Ends | None, contactor: str, colour: str) -> bool:

@@ -51,7 +51,8 @@ def plan_switched(planner: PlanBuilder) -> None:
     queries = planner.queries
     contacts, ends = [*free_worked_contacts(queries), *of_boards(queries)], _fed_ends(planner)
     fitting = [(c, e) for c in contacts for e in ends if _bears(c, e)]
-    pairs: list[tuple[WorkedContact, FedEnd]] = []
+    pairs = _by_poles(queries, fitting)
+    fitting = [(c, e) for c, e in fitting if all(c != pc and e != pe for pc, pe in pairs)]
     for is_alike in (_by_name_and_number, _by_name, _by_output):
         alike = [pair for pair in fitting if is_alike(queries, *pair)]
         pairs += [pair for pair in alike if _is_only(pair, alike)]
@@ -147,6 +148,32 @@ def _is_for_anything(queries: Queries, contact: WorkedContact) -> bool:
     if device is None or part is None:
         return False
     return {*plain_words(device.name)} <= {*plain_words(part.kind), *OF_RELAYS}
+
+
+def _by_poles(
+    queries: Queries, fitting: list[tuple[WorkedContact, FedEnd]]
+) -> list[tuple[WorkedContact, FedEnd]]:
+    """A relay of several poles, which one input works, with a load of as many lines that is called
+    alike: pole by pole. None where either has another one.
+    """
+    poles: dict[str, dict[WorkedContact, None]] = {}
+    lines: dict[str, dict[FedEnd, None]] = {}
+    for contact, end in fitting:
+        if _by_name(queries, contact, end):
+            poles.setdefault(contact.near.device, {})[contact] = None
+            lines.setdefault(end.pin.device, {})[end] = None
+    alike = {
+        (relay, load) for c, e in fitting if _by_name(queries, c, e)
+        for relay, load in [(c.near.device, e.pin.device)]
+        if len(poles[relay]) == len(lines[load]) > 1
+    }  # fmt: skip
+    found: list[tuple[WorkedContact, FedEnd]] = []
+    for relay, load in sorted(alike):
+        is_only = sum(relay == r or load == other for r, other in alike) == 1
+        works = {contact.element.worked_by for contact in poles[relay]}
+        if is_only and len(works) == 1:
+            found += zip(poles[relay], lines[load], strict=True)
+    return found
 
 
 def _is_only(pair: tuple[WorkedContact, FedEnd], pairs: list[tuple[WorkedContact, FedEnd]]) -> bool:

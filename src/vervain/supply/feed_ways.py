@@ -81,7 +81,7 @@ def _fuses_of_loads(queries: Queries) -> frozenset[str | None]:
 @query
 def fuse_of_load(queries: Queries, load: str) -> str | None:
     """The one breaker, or fuse, that bears mains and has the name of a load at mains, with a pole
-    for each of its lines; None where there is none.
+    for each of its lines, and no more than its neutral wants; None where there is none.
     """
     lines = [
         pin for ref in lines_of(queries, load)
@@ -94,7 +94,7 @@ def fuse_of_load(queries: Queries, load: str) -> str | None:
         if (part := queries.part_of(name)) is not None and part.kind == "fuse"
         and (device := queries.device(name)) is not None and not queries.hookups_of(name)
         and is_its_name(queries, load, device.name) and bears_mains(part)
-        and sum(isinstance(element, Fuse) for element in part.inside) >= count > 0
+        and 0 < count <= sum(isinstance(e, Fuse) for e in part.inside) <= len(lines)
     ]  # fmt: skip
     return found[0] if len(found) == 1 else None
 

@@ -7,6 +7,7 @@ from vervain.leads.winding_connection import left_open
 from vervain.leads.windings import advised_exchange, tried_coils, windings_of
 from vervain.model.electrical import LogicOutput
 from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import PortKind
 from vervain.queries.connectivity import drivers_of, paths_from, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about
@@ -183,11 +184,17 @@ def phases(queries: Queries, device: str) -> Iterator[RuleOutput]:
 )
 def signal_open(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)
+    at_work: set[PortKind] = set()
     for port in part.ports if part else ():
         leads = [PinRef(device=device, port=port.id, pin=pin.id) for pin in port.pins]
         landed = [any(way.lands for way in paths_from(queries, lead)) for lead in leads]
-        if port.end != "device" or not any(landed):
+        # What a sensor gives at a plug of its own is fed by the first.
+        is_fed = any(landed) or (
+            part is not None and part.kind == "sensor" and port.kind in at_work
+        )
+        if port.end != "device" or not is_fed:
             continue
+        at_work.add(port.kind)
         for pin, lead, lands in zip(port.pins, leads, landed, strict=True):
             says = pin.function in SIGNALS and isinstance(pin.electrical, LogicOutput)
             if says and not lands and not pin.optional:

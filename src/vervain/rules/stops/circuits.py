@@ -163,7 +163,12 @@ def minus_side(queries: Queries, device: str) -> Iterator[RuleOutput]:
     if device not in stop_devices(queries) and not is_relay:
         return
     circuit = circuit_of(queries)
-    sources = {pin for s in circuit.sources if (pin := pin_at(queries, s.minus)) is not None}
+    # Between two lines of the mains there is no minus.
+    sources = {
+        pin for s in circuit.sources
+        if (pin := pin_at(queries, s.minus)) is not None
+        and ((found := queries.pin(pin)) is None or found.function != "line")
+    }  # fmt: skip
     # A bare coil pulls either way round: what lies at the minus may be either end.
     coils = {
         pin: load

@@ -8,6 +8,7 @@ from vervain.electrical.unmet_needs import natures
 from vervain.electrical.ways_over_contacts import is_at_a_contact, way_over_contacts
 from vervain.model.elements import Contact, Element, Fuse
 from vervain.model.machine import PinRef
+from vervain.model.part import PartKind
 from vervain.queries.connectivity import nets_reached
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words, pin_text
@@ -16,6 +17,8 @@ from vervain.rules.fixes import InTurn, MoveEnd, PutConductor, Remedy
 from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.contacts import free_contact
 from vervain.text.words import in_a_row
+
+WORKED_BY_COILS: tuple[PartKind, ...] = ("contactor", "relay module", "solid-state relay")
 
 
 @rule(
@@ -152,11 +155,15 @@ def _poles(queries: Queries, device: str) -> tuple[list[PinRef], list[PinRef]]:
 
 
 def _way_between(queries: Queries, one: PinRef, other: PinRef) -> list[PinRef]:
-    """The pins on the way between two lines while every contactor is closed."""
+    """The pins on the way between two lines while every contactor is closed, and so is every
+    contact that opens by a hand, a door or by what trips.
+    """
 
     def passes(device: str, element: Element) -> bool:
         if isinstance(element, Contact):
-            return element.rest == "NO" or element.worked_by == "hand"
+            part = queries.part_of(device)
+            is_of_a_coil = part is not None and part.kind in WORKED_BY_COILS
+            return element.rest == "NO" or not is_of_a_coil
         return isinstance(element, Fuse)
 
     return way_over_contacts(queries, one, [other], passes)
@@ -168,7 +175,7 @@ def _worked_by_coils(queries: Queries, way: list[PinRef]) -> list[str]:
         dict.fromkeys(
             ref.device for ref in way
             if is_at_a_contact(queries, ref) and (part := queries.part_of(ref.device))
-            and part.kind in ("contactor", "relay module", "solid-state relay")
+            and part.kind in WORKED_BY_COILS
         )
     )  # fmt: skip
 
