@@ -40,6 +40,7 @@ from vervain.files.part_files import decode_parts
 from vervain.model.machine import Machine
 from vervain.model.part import Part
 from workshop_machines import analogue_rover, built_in_drivers, relays_and_switches
+from yard_machines import wired_annealer, wired_dolly, wired_follower
 
 D72 = "BK-A+ GN-A− RD-B+ BU-B−"
 
@@ -365,6 +366,9 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "described watering": wired_watering,
     "described thrower": wired_thrower,
     "described incubator": wired_incubator,
+    "annealer": wired_annealer,
+    "dolly": wired_dolly,
+    "line follower": wired_follower,
     "kart": wired_kart,
     "walking robot": wired_walker,
     "vending machine": wired_vending,

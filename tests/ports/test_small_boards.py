@@ -60,7 +60,7 @@ class Lines(unittest.TestCase):
         shared = [e.pins for e in board.inside if getattr(e, "name", "")]
         self.assertEqual([(("D3", "1"), ("D3 OUT", "1"))], shared)
         queries = Queries(wired_thrower())
-        for port, other in (("D2", "D2 OUT"), ("D9 OUT", "D9")):
+        for port, other in (("D2", "D2 OUT"), ("D8 OUT", "D8")):
             ref, there = (PortRef(device="K1", port=name) for name in (port, other))
             self.assertEqual(((f"pin {port.split()[0]} of the processor", there),),
                              ports_at_one_pin(queries, ref))  # fmt: skip

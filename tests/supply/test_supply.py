@@ -370,7 +370,9 @@ class SwitchingOn(unittest.TestCase):
     def test_twelve_volts_are_low_but_for_plain_loads_and_more_is_not(self) -> None:
         row = replace(delivered_power(Queries(GANTRY), "moving")[0], voltage_sensitive=False)
         self.assertEqual(0.05, drop_limit(replace(row, source_v=12.0, is_plain_load=True)))
-        row = replace(row, is_plain_load=False)
+        row = replace(row, is_plain_load=False, least_v=0.0)
+        self.assertEqual(0.05, drop_limit(replace(row, source_v=12.0, least_v=9.6)))
+        self.assertEqual(0.03, drop_limit(replace(row, source_v=12.0, least_v=9.7)))
         limits = [drop_limit(replace(row, source_v=v)) for v in (11.9, 12.0, 12.1)]
         self.assertEqual([0.03, 0.03, 0.05], limits)
         self.assertEqual(0.03, drop_limit(replace(row, source_v=48.0, voltage_sensitive=True)))

@@ -12,6 +12,7 @@ from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.processor_pins import taken_as
 
+OF_LOADS = frozenset({"load+", "load-", "coil+", "coil-"})
 # What must not meet even through a fuse or a contact.
 BY_THE_RAIL = (*AT_MAINS, "plus", "zero")
 
@@ -204,7 +205,17 @@ def may_be_joined(queries: Queries, first: PinRef, second: PinRef) -> bool:
     for contact, end in ((first, second), (second, first)):
         if _lies_across(queries, contact, end) or _is_earth_at_a_contact(queries, contact, end):
             return False
+        if _only_tells(queries, contact) and OF_LOADS & {one.function, two.function}:
+            return False
     return strangers_met(queries, first, second) is None
+
+
+def _only_tells(queries: Queries, ref: PinRef) -> bool:
+    """Whether a pin gives the volts, or the current, that a sensor tells by: it works no load."""
+    part, pin = queries.part_of(ref.device), queries.pin(ref)
+    is_own = part is not None and part.kind in ("sensor", "encoder", "hand wheel")
+    output = pin.electrical if pin is not None else None
+    return is_own and isinstance(output, LogicOutput) and output.drive in ("push-pull", "current")
 
 
 def _is_held(queries: Queries, drive: PinRef, other: PinRef) -> bool:

@@ -86,6 +86,9 @@ def fit(queries: Queries, device_port: PortRef, host_port: PortRef) -> Fit:
     pairs, others = with_another_plus(queries, device_port, host_port, pairs)
     rails |= others
     missing += [mine.text for pin in rails if rails[pin] is None and (mine := ours.pin(pin))]
+    if not pairs and not missing:
+        # A coil for mains at an output below it: nothing of the one goes to anything of the other.
+        missing = [pin.text for pin in ours.pins]
     if missing:
         return Fit(
             host=host_port,

@@ -355,9 +355,15 @@ class _Compiler:
         if plus is None and output.drive == "PNP":
             # A high-side switch gives what its board is fed with.
             return main_feed_pin(self.queries, at.device)
-        if plus is not None or port.kind not in SEATED:
-            return PinRef(device=at.device, port=at.port, pin=plus.id) if plus else None
-        return lowest_plus(self.queries, at.device)
+        if plus is not None:
+            return PinRef(device=at.device, port=at.port, pin=plus.id)
+        is_at_work = port.kind in SEATED or self._feeds_a_load(at)
+        return lowest_plus(self.queries, at.device) if is_at_work else None
+
+    def _feeds_a_load(self, at: PinRef) -> bool:
+        """Whether the plus of a load lies at an output."""
+        pins = (self.queries.pin(ref) for ref in self.queries.net(at))
+        return any(pin is not None and pin.function == "load+" for pin in pins)
 
     def _control(self) -> int:
         """The source on the rail of a stop contact; else of a coil."""

@@ -75,9 +75,14 @@ class PlanBuilder:
         """A new fuse that can have a rating, in the place of another device, and its two ends; None
         where the shelf has none.
         """
-        holders = (part for part in (*self.machine.parts, *self.shelf) if part.kind == "fuse")
-        part = next((holder for holder in holders if rating_a in ratings_of(holder)), None)
-        element = next((e for e in (part.inside if part else ()) if isinstance(e, Fuse)), None)
+        holders = [
+            (part, fuses) for part in (*self.machine.parts, *self.shelf)
+            if part.kind == "fuse" and rating_a in ratings_of(part)
+            and (fuses := [e for e in part.inside if isinstance(e, Fuse)])
+        ]  # fmt: skip
+        # A way has one plus: a breaker of two poles is for the mains.
+        part, fuses = min(holders, key=lambda holder: len(holder[1]), default=(None, []))
+        element = next(iter(fuses), None)
         if part is None or element is None:
             return None
         added = self.new_device(part, f"Fuse at {near}", near)

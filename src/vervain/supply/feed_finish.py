@@ -7,10 +7,17 @@ from msgspec.structs import replace
 from vervain.electrical.fuse_kinds import behaviour_of, core_for_fuse_a
 from vervain.model.elements import Fuse
 from vervain.model.machine import PinRef
+from vervain.model.part import Part
 from vervain.queries.connectivity import is_contact, nets_reached
 from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_building import PlanBuilder
-from vervain.supply.feed_steps import FeedStep, NewCable, carry_out, flexing_kind
+from vervain.supply.feed_steps import (
+    FeedStep,
+    NewCable,
+    NewDevice,
+    carry_out,
+    flexing_kind,
+)
 from vervain.supply.lossy_cables import thickest_mm2, where_much_is_lost
 from vervain.supply.results import currents_of
 from vervain.supply.sizing import gauge_for_current, ratings_of
@@ -26,23 +33,24 @@ def finish(planner: PlanBuilder) -> None:
     """Takes the fuses and the cables of the plan as large as what is behind them wants, which is
     known only now: loads at the outputs of a board come by its feed.
     """
-    ratings = _larger_ratings(planner.queries, planner.steps)
+    ratings = _larger_ratings(planner)
     # What a fuse was put before when it lay already is as thick as that fuse wants.
     put_in = {name: a for step in planner.steps if step.through for name, a in step.ratings}
     if ratings or put_in:
         areas = _cores_behind(planner.queries, put_in | ratings)
-        _carry_out_again(planner, [_rated(step, ratings) for step in planner.steps], areas)
+        _carry_out_again(planner, [_rated(planner, step, ratings) for step in planner.steps], areas)
     for _ in range(MOST_ROUNDS):
         if not _carry_out_again(planner, planner.steps, _where_much_is_lost(planner)):
             return
 
 
-def _larger_ratings(queries: Queries, steps: list[FeedStep]) -> dict[str, float]:
+def _larger_ratings(planner: PlanBuilder) -> dict[str, float]:
     """The fuses that steps rate and that carry more than they may for long, with the rating, in A,
-    that they want.
+    that they want; of a fuse that a step adds one that another holder takes, too.
     """
+    queries = planner.queries
     found: dict[str, float] = {}
-    for device, rating_a in (row for step in steps for row in step.ratings):
+    for device, rating_a in (row for step in planner.steps for row in step.ratings):
         carried_a = max(
             (
                 current.current_a for state in LASTING_STATES
@@ -51,21 +59,54 @@ def _larger_ratings(queries: Queries, steps: list[FeedStep]) -> dict[str, float]
             default=0.0,
         )  # fmt: skip
         ratio = behaviour_of(queries, device).load_ratio
-        suited = (r for r in ratings_of(queries.part_of(device)) if carried_a <= ratio * r)
-        wanted = next(suited, None)
+        ratings = {*ratings_of(queries.part_of(device))}
+        ratings |= {r for part in _holders_instead(planner, device) for r in ratings_of(part)}
+        wanted = min((r for r in ratings if carried_a <= ratio * r), default=None)
         if carried_a > ratio * rating_a and wanted is not None:
-            found[device] = float(wanted)
+            found[device] = wanted
     return found
 
 
-def _rated(step: FeedStep, ratings: dict[str, float]) -> FeedStep:
+def _holders_instead(planner: PlanBuilder, device: str) -> list[Part]:
+    """The fuses that may stand where a step adds one: with the same terminals, and that blow alike;
+    none for one that was there.
+    """
+    added = [new for step in planner.steps for new in step.adds if new.designator == device]
+    if not added:
+        return []
+    own = [e for e in added[0].part.inside if isinstance(e, Fuse)]
+    known = (part for part in (*planner.machine.parts, *planner.shelf) if part.kind == "fuse")
+    return [
+        part for part in known
+        if [(e.pins, e.kind) for e in part.inside if isinstance(e, Fuse)]
+        == [(e.pins, e.kind) for e in own]
+    ]  # fmt: skip
+
+
+def _with_holders(
+    planner: PlanBuilder, adds: tuple[NewDevice, ...], ratings: dict[str, float]
+) -> tuple[NewDevice, ...]:
+    """What a step adds, with fuses that take the ratings which they want now."""
+
+    def taking(added: NewDevice) -> NewDevice:
+        rating_a = ratings.get(added.designator)
+        if rating_a is None or rating_a in ratings_of(added.part):
+            return added
+        holders = _holders_instead(planner, added.designator)
+        part = next((holder for holder in holders if rating_a in ratings_of(holder)), added.part)
+        return replace(added, part=part)
+
+    return tuple(map(taking, adds))
+
+
+def _rated(planner: PlanBuilder, step: FeedStep, ratings: dict[str, float]) -> FeedStep:
     """A step with other ratings, in its words as well."""
     words = step.words
     for device, rating_a in step.ratings:
         if device in ratings:
             words = words.replace(f"{device}, {rating_a:g} A", f"{device}, {ratings[device]:g} A")
     return replace(
-        step, words=words,
+        step, words=words, adds=_with_holders(planner, step.adds, ratings),
         ratings=tuple((name, ratings.get(name, rating_a)) for name, rating_a in step.ratings),
     )  # fmt: skip
 

@@ -2,7 +2,7 @@
 
 from msgspec.structs import replace
 
-from vervain.edits.cable_edits import with_cable_part
+from vervain.edits.cable_edits import set_spares, used_cores, with_cable_part
 from vervain.edits.common import free_name
 from vervain.edits.device_edits import add_device
 from vervain.edits.plug_edits import put_conductor, take_wire_off
@@ -130,6 +130,10 @@ def carry_out(machine: Machine, step: FeedStep) -> Machine:
         machine = lay_cable(machine, cable)
     for wire in step.wires:
         machine = put_conductor(machine, wire.a, wire.b, wire.cable, wire.core)
+    for cable in step.cables:
+        if 0 < len(used_cores(machine, cable.id)) < len(cable.part.cores):
+            # The earth of a mains cable to what takes none.
+            machine = set_spares(machine, cable.id, "insulated")
     for moved in step.moves:
         machine = take_wire_off(machine, moved.far, moved.old)
         machine = put_conductor(machine, moved.new, moved.far)

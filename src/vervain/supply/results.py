@@ -210,12 +210,16 @@ def source_name(queries: Queries, pin: PinRef | None) -> str:
 
 
 # Over these fractions a drop is Unreliable: the stricter one up to 12 V, and for what is delicate;
-# a plain load at 12 V does with the other one, as much less than a battery itself gives and takes.
+# the other one for a plain load at 12 V as well, for a battery itself gives and takes more, and for
+# what is made to work from so much of its voltage on.
 DROP_MOST, DROP_MOST_LOW = 0.05, 0.03
 LOW_V = 12.0
+WITH_RESERVE = 0.8
 
 
 def drop_limit(arrival: DeliveredPower) -> float:
     """The fraction of the voltage that may be lost on the way."""
-    is_low = (arrival.source_v or arrival.nominal_v) <= LOW_V and not arrival.is_plain_load
-    return DROP_MOST_LOW if is_low or arrival.voltage_sensitive else DROP_MOST
+    voltage_v = arrival.source_v or arrival.nominal_v
+    has_reserve = 0.0 < arrival.least_v <= WITH_RESERVE * voltage_v
+    is_low = voltage_v <= LOW_V or arrival.voltage_sensitive
+    return DROP_MOST_LOW if is_low and not (arrival.is_plain_load or has_reserve) else DROP_MOST

@@ -81,7 +81,8 @@ def _most_between(queries: Queries, state: State, row: DeliveredPower) -> tuple[
     reason="Cores, contacts and fuses there and back take their share of the voltage, more as they "
     "carry more. What is left moves with the load: motors lose steps, logic restarts.",
     source="5 % of the supply's voltage, 3 % for logic, servos and encoders, and up to 12 V for "
-    "all but plain loads (motors without a drive, fans, heaters, lamps, valves, brakes); cores "
+    "all but plain loads (motors without a drive, fans, heaters, lamps, valves, brakes) and what "
+    "works from 80 % of it on; cores "
     "at 60 °C, plus and return together (IEC 60228, data/tables/copper.toml).",
 )
 def drop(queries: Queries, _: str) -> Iterator[RuleOutput]:

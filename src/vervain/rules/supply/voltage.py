@@ -19,10 +19,8 @@ from vervain.model.electrical import FeedIn, FeedOut, LogicOutput
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import is_fuse, nets_reached, paths_from, steps_from
 from vervain.queries.machine_queries import Queries
-from vervain.rules.finding import Fix, about
-from vervain.rules.fixes import ExchangePins
+from vervain.rules.finding import about
 from vervain.rules.rule import RuleOutput, rule
-from vervain.stops.verdicts import given_up_at_work
 from vervain.supply.loads import unrated_feeds
 
 
@@ -149,7 +147,7 @@ def unfed(queries: Queries, device: str) -> Iterator[RuleOutput]:
         )
         if any(sources_of(queries, other) for other in others):
             continue
-        if _switched_on(queries, ref) or _is_driven(queries, ref):
+        if _switched_on(queries, ref) or is_driven(queries, ref):
             continue
         if lands or port.kind == "feed in":
             yield RuleOutput(
@@ -186,7 +184,7 @@ def _passed_on(queries: Queries, ref: PinRef) -> list[str]:
     return [n for n, part in parts.items() if part is not None and part.kind in passed][:4]
 
 
-def _is_driven(queries: Queries, lead: PinRef) -> bool:
+def is_driven(queries: Queries, lead: PinRef) -> bool:
     """Whether a bridge drives a motor's lead, or contacts that change poles: what it gives is
     judged there; or an output of which nobody gave what it gives.
     """
@@ -204,73 +202,6 @@ def _is_driven(queries: Queries, lead: PinRef) -> bool:
 def _switched_on(queries: Queries, plus: PinRef) -> bool:
     """Whether an output that gives plus feeds a load, a sensor's own as well."""
     return any(o.drive != "NPN" for o in outputs_among(queries, queries.rail(plus)))
-
-
-@rule(
-    id="supply.polarity",
-    consequence="Damage",
-    scope="device",
-    title="Plus and minus are exchanged",
-    reason="Reversed, the input conducts through its protection or its capacitors, until the "
-    "fuse blows or the device does.",
-    source="Derivation: the return pin lies on the source's plus.",
-)
-def polarity(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    for ref, feed, back in fed_pins(queries, device):
-        turns = back is not None and _turns_one_way(queries, ref, back)
-        if back is None or (feed.polarity_free and not turns):
-            continue
-        if sources_of(queries, ref) or not sources_of(queries, back):
-            continue
-        source = sources_of(queries, back)[0]
-        is_shorted = set(returns_of(queries, source.pin)) & set(queries.net(source.pin))
-        if is_shorted or source.pin.device in given_up_at_work(queries):
-            # A source that is shorted is on both; the short is told.
-            continue
-        if queries.steps(ref) and not _comes_back(queries, ref, source.pin):
-            # Its plus lies there and no current goes back to it: it floats.
-            continue
-        fix = _exchange(queries, ref, back)
-        way = "turns the wrong way" if turns else "is fed the wrong way round"
-        yield RuleOutput(
-            f"{device} {way}: plus of {source.pin.device} is on its minus.",
-            (about(ref), about(back), about(source.pin)),
-            detail=ref.port,
-            consequence="Unreliable" if turns else "Damage",
-            fixes=(fix,) if fix else (),
-        )
-
-
-def _comes_back(queries: Queries, at: PinRef, plus: PinRef) -> bool:
-    """Whether something that a pin meets lies at the return of a source."""
-    backs = {ref.device for back in returns_of(queries, plus) for ref in queries.rail(back)}
-    return bool(backs & {ref.device for ref in queries.rail(at) if ref.device != at.device})
-
-
-def _turns_one_way(queries: Queries, plus: PinRef, minus: PinRef) -> bool:
-    """Whether a brushed motor has its plus and minus printed, moves no axis and hangs on no bridge:
-    a pump, a blower, which is made for one way.
-    """
-    signs = [pin.text[-1:] for ref in (plus, minus) if (pin := queries.pin(ref)) is not None]
-    part = queries.part_of(plus.device)
-    return (
-        part is not None
-        and part.kind == "brushed motor"
-        and signs == ["+", "-"]
-        and queries.axis_of(plus.device) is None
-        and not _is_driven(queries, plus)
-    )
-
-
-def _exchange(queries: Queries, plus: PinRef, back: PinRef) -> Fix | None:
-    for step in steps_from(queries, plus):
-        hookup = queries.hookup(step.hookup)
-        if hookup is None or step.hookup not in {s.hookup for s in steps_from(queries, back)}:
-            continue
-        side = "a" if hookup.a == plus.port_ref else "b"
-        remedy = ExchangePins(hookup=step.hookup, side=side, first=plus.pin, second=back.pin)
-        return Fix(words=f"exchange the two conductors at {plus.device} {plus.port}", remedy=remedy)
-    return None
 
 
 @rule(
@@ -381,7 +312,6 @@ RULES = (
     voltage,
     current_type,
     unfed,
-    polarity,
     two_sources,
     in_series,
     no_rating,
