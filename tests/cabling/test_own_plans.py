@@ -9,18 +9,32 @@ from tests.sampling import seeded, some
 from vervain import api
 from vervain.edits.route_edits import change_run
 from vervain.harness.proposing import propose_tree
-from vervain.model.machine import Machine, PinRef
+from vervain.model.machine import Machine, PinRef, ends_of
 from vervain.queries.machine_queries import Queries
 
 # Contacts or outputs that take no core which the fuse before them wants: told with what to do.
 TOO_MUCH_FUSE = ("analogue", "shield", "walker")
-# A core is as thick as it goes; the wires of mains were laid before there was a way.
-KNOWN = ("rover", "walking robot", "described extruder")
+# A core is as thick as it goes.
+KNOWN = ("rover", "walking robot")
 TRIED = tuple(name for name in MACHINES if name not in KNOWN)
 
 
 def said(machine: Machine) -> set[tuple[str, str]]:
     return {(found.rule, found.sentence) for found in api.check(machine).open}
+
+
+def not_of_earth(machine: Machine) -> list[str]:
+    """The conductors in green-yellow cores neither end of which is an earth."""
+    queries = Queries(machine)
+    found = []
+    for hookup in machine.hookups:
+        cable = queries.cable(hookup.cable) if hookup.cable else None
+        part = queries.cable_part(cable.part) if cable else None
+        for row in hookup.conductors if part else ():
+            is_earth = any(queries.pin(end).function == "pe" for end in ends_of(hookup, row))
+            if row.core and part.cores[row.core - 1] == "GNYE" and not is_earth:
+                found.append(f"{hookup.id} {hookup.a.device} {hookup.b.device}")
+    return found
 
 
 class OwnPlans(unittest.TestCase):
@@ -31,6 +45,7 @@ class OwnPlans(unittest.TestCase):
             cabled = api.apply_cables(machine, plan.cables)
             with self.subTest(name):
                 self.assertEqual(set(), said(cabled) - said(machine))
+                self.assertEqual([], not_of_earth(cabled))
                 if name in TOO_MUCH_FUSE:
                     self.assertTrue(all("smaller fuse" in why for _, why in plan.left), plan.left)
                 else:

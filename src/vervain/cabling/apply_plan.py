@@ -18,6 +18,7 @@ from vervain.cabling.selection import (
 from vervain.edits.cable_edits import (
     add_cable,
     find_cable,
+    remove_cable,
     replace_rows,
     set_cable_part,
     set_spares,
@@ -36,15 +37,20 @@ from vervain.supply.feed_way_out import TO_THE_FUSE_M
 
 def accept_cables(machine: Machine, planned: tuple[PlannedCable, ...], options: Options) -> Machine:
     """The machine with these cables made and laid."""
+    before = [cable.id for cable in machine.cables]
     for cable in planned:
-        machine = _lay(machine, cable, options)
+        machine = _lay(machine, cable, options, before)
     return machine
 
 
-def _lay(machine: Machine, cable: PlannedCable, options: Options) -> Machine:
+def _lay(machine: Machine, cable: PlannedCable, options: Options, before: list[str]) -> Machine:
+    """The machine with one cable more, of a name that none had before."""
     if cable.instead:
         return set_cable_part(machine, cable.instead, cable.part)
-    name = free_name("W", (known.id for known in machine.cables))
+    for known in machine.cables:
+        if known.id in cable.takes_off:
+            machine = remove_cable(machine, known.id)
+    name = free_name("W", (*before, *(known.id for known in machine.cables)))
     machine = add_cable(machine, cable.part, name)
     order = core_order(cable, options)
     own = {(need.hookup, item.row) for need, item in own_conductors(cable.needs, options)}

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from vervain.cabling.finish import finished
 from vervain.cabling.planned_cable import PlannedCable
-from vervain.cabling.requirements import Need, needs
+from vervain.cabling.requirements import Need, needs, wires_without_sheath
 from vervain.cabling.selection import (
     Choice,
     Options,
@@ -23,6 +23,7 @@ from vervain.cabling.selection import (
     least_area_mm2,
     may_share,
 )
+from vervain.edits.cable_edits import remove_cable
 from vervain.model.base import Record
 from vervain.model.cable_part import CablePart
 from vervain.model.machine import Machine
@@ -49,7 +50,8 @@ def plan_cables(
     should_continue: Callable[[], bool] = lambda: True,
 ) -> CablePlan:
     """A cable for everything that wants one. The same machine gives the same plan."""
-    queries = Queries(machine)
+    without_sheath = wires_without_sheath(Queries(machine))
+    queries = Queries(_without(machine, without_sheath.values()))
     options = options._replace(ambient_c=machine.ambient_c)
     known = sorted(parts, key=lambda part: part.id)
     by_places: dict[frozenset[str], list[Unit]] = {}
@@ -88,13 +90,25 @@ def plan_cables(
         for some in division:
             found = choice(some)
             if found is not None:
+                off = dict.fromkeys(
+                    without_sheath[n.hookup] for n in some if n.hookup in without_sheath
+                )
+                why = f"{found.why}, with the sheath that mains want there" if off else found.why
                 cables.append(
                     PlannedCable(
-                        part=found.part, needs=some, used=found.used, cost=found.cost, why=found.why
+                        part=found.part, needs=some, used=found.used, cost=found.cost, why=why,
+                        takes_off=tuple(off),
                     )
-                )
+                )  # fmt: skip
     made = finished(machine, cables, known, options, should_continue)
-    return CablePlan(cables=made, left=tuple(left), exact=exact)
+    bare = tuple(row for row in left if row[0] not in without_sheath)
+    return CablePlan(cables=made, left=bare, exact=exact)
+
+
+def _without(machine: Machine, cables: Iterable[str]) -> Machine:
+    for name in dict.fromkeys(cables):
+        machine = remove_cable(machine, name)
+    return machine
 
 
 def units(found: tuple[Need, ...]) -> list[Unit]:

@@ -15,6 +15,7 @@ from vervain.harness.cable_kinds import (
     EARTH_ALONE,
     Service,
     carried_by,
+    carries_mains,
     functions_of_hookup,
     service_of_hookup,
 )
@@ -30,6 +31,7 @@ from vervain.queries.index import Net
 from vervain.queries.machine_queries import Queries
 from vervain.supply.before_fuses import unfused_a
 from vervain.supply.conductor_currents import conductor_current
+from vervain.supply.feed_mains_fuses import area_of_mains
 from vervain.supply.loads import driver_rms_a
 
 COMPLEMENTS = ("encoder A", "encoder B", "encoder Z")
@@ -62,7 +64,8 @@ class Need(Record, frozen=True, kw_only=True):
     the fuse before it, or without one what its source can give, 0 where there is neither; `plugs`
     are the families of the plugs at its ends, as far as they are said; `single` the colour of a
     wire of mains that goes alone inside a box, "" for anything else; `to_fuse` whether it leads to
-    the first fuse, in the place of its source.
+    the first fuse, in the place of its source; `at_poles` whether it lies between poles of two
+    devices, of which each is a port.
     """
 
     hookup: str
@@ -85,6 +88,7 @@ class Need(Record, frozen=True, kw_only=True):
     plugs: frozenset[str] = frozenset()
     single: str = ""
     to_fuse: bool = False
+    at_poles: bool = False
 
 
 @query
@@ -102,7 +106,10 @@ def need_of(queries: Queries, hookup_id: str) -> Need | None:
     axis = queries.axis_of(_device_behind(queries, first))
     low, high = contact_range_mm2(queries, (hookup.a, hookup.b), *PLANNED_MM2)
     service = service_of_hookup(queries, hookup_id)
-    low = max(low, MAINS_LEAST_MM2) if service == "mains" else low
+    fused_a = _fused_a(queries, hookup)
+    if service == "mains":
+        # Without a fuse of the machine's own that of the house protects the wire.
+        low = max(low, MAINS_LEAST_MM2 if fused_a else area_of_mains(queries))
     conductors = tuple(
         _conductor(queries, hookup_id, row, far) for row in range(len(hookup.conductors))
     )
@@ -123,21 +130,33 @@ def need_of(queries: Queries, hookup_id: str) -> Need | None:
         thickest_mm2=high,
         ribbon=_straight_headers(queries, hookup_id),
         earth=functions_of_hookup(queries, hookup_id) == EARTH_ALONE,
-        fused_a=max(
-            (
-                max(fuses_before(queries).get(pin, 0.0), unfused_a(queries).get(pin, 0.0))
-                for row in hookup.conductors
-                for pin in ends_of(hookup, row)
-            ),
-            default=0.0,
-        ),
+        fused_a=fused_a,
         plugs=frozenset(
             plug.family.name
             for end in (hookup.a, hookup.b)
             if (port := queries.port(end)) and (plug := connector_of(port.connector))
         ),
         single=_single_colour(queries, hookup),
+        at_poles=all(
+            port.end == "through"
+            for end in (hookup.a, hookup.b)
+            if (port := queries.port(end)) is not None
+        ),
         to_fuse=not route.runs and _leads_to_first_fuse(queries, hookup),
+    )
+
+
+def _fused_a(queries: Queries, hookup: Hookup) -> float:
+    """The rating of the fuse before a hookup, or what its source gives where there is none, in A; 0
+    where neither is known.
+    """
+    return max(
+        (
+            max(fuses_before(queries).get(pin, 0.0), unfused_a(queries).get(pin, 0.0))
+            for row in hookup.conductors
+            for pin in ends_of(hookup, row)
+        ),
+        default=0.0,
     )
 
 
@@ -221,6 +240,25 @@ def needs(queries: Queries) -> tuple[Need, ...]:
     return tuple(need for name in queries.hookups() if (need := need_of(queries, name)) is not None)
 
 
+@query
+def wires_without_sheath(queries: Queries) -> dict[str, str]:
+    """The hookups between two places whose mains lie in wires without a sheath, as they are laid
+    before anything has a place, each with its cable; an earth alone may lie so.
+    """
+    found = {}
+    for name in queries.hookups():
+        hookup = queries.hookup(name)
+        cable = queries.cable(hookup.cable) if hookup is not None and hookup.cable else None
+        part = queries.cable_part(cable.part) if cable is not None else None
+        if hookup is None or cable is None or part is None or part.is_sheathed:
+            continue
+        ends = [queries.device(end.device) for end in (hookup.a, hookup.b)]
+        places = {device.place for device in ends if device is not None}
+        if len(places) > 1 and None not in places and carries_mains(queries, name):
+            found[name] = cable.id
+    return found
+
+
 def _outer_end(queries: Queries, a: PortRef, b: PortRef) -> PortRef:
     """The end that is farther from the control: a connector, else the second."""
     if is_joint(queries, a.device) != is_joint(queries, b.device):
@@ -273,7 +311,7 @@ def _conductor(queries: Queries, hookup_id: str, row: int, far: PortRef) -> Cond
     kind = SIGNAL
     if carried_by(queries, hookup_id)[row].is_mains:
         kind = NEUTRAL if "neutral" in _functions_on(queries, ends) else LINE
-    elif "pe" in functions:
+    elif any((own := queries.pin(end)) is not None and own.function == "pe" for end in ends):
         kind = EARTH
     elif functions & {"plus"} and not line:
         kind = PLUS

@@ -67,11 +67,13 @@ class Choice(NamedTuple):
 
 
 def group_key(need: Need) -> tuple[str, ...]:
-    """Needs of one unit stay together: those of one plug or device between two places; within one
-    place those between the same two devices.
+    """Needs of one unit stay together: those of one plug or device between two places, or of the
+    poles of two devices; within one place those between the same two devices.
     """
     if need.places[0] == need.places[1]:
         return need.device_end.device, need.far_end.device, str(need.earth), need.service
+    if need.at_poles and need.service == "mains":
+        return (*sorted(need.places), *sorted((need.device_end.device, need.far_end.device)))
     return (*sorted(need.places), need.device_end.device, need.device_end.port)
 
 

@@ -6,10 +6,12 @@ from vervain.electrical.mains import takes_mains
 from vervain.queries.machine_queries import Queries
 from vervain.stops.words import names_in_words
 from vervain.supply.feed_building import PlanBuilder, Wiring
-from vervain.supply.feed_mains import Poles, area_for_mains_fuse, mains_outlets
+from vervain.supply.feed_mains import mains_outlets
+from vervain.supply.feed_mains_fuses import area_for_mains_fuse
 from vervain.supply.feed_start import hold, start_button, what_else_opens
 from vervain.supply.feed_stops import Told, free_coils
 from vervain.supply.main_contacts import through_main_contacts
+from vervain.supply.mains_ways import Poles
 from vervain.supply.stop_contacts import Ends, free_stops
 
 # The least of a mains wire inside a box (IEC 60204-1, table 5).

@@ -16,11 +16,13 @@ from vervain.model.part import Part
 from vervain.ports.hand_switched import fed_all_the_time
 from vervain.supply.feed_contactors import plan_contactors
 from vervain.supply.feed_cut_outs import plan_cut_outs
+from vervain.supply.feed_earth import join_zero_once
 from vervain.supply.feed_finish import finish
 from vervain.supply.feed_inputs import FeedInput, Purpose, lacks_own_return, unfed_inputs
 from vervain.supply.feed_main_switch import plan_main_switch
-from vervain.supply.feed_mains import join_zero_once, plan_mains, rate_mains_fuses
+from vervain.supply.feed_mains import plan_mains
 from vervain.supply.feed_mains_coils import plan_mains_coils
+from vervain.supply.feed_mains_fuses import rate_mains_fuses
 from vervain.supply.feed_returns import plan_returns
 from vervain.supply.feed_safety_relay import plan_safety_relay
 from vervain.supply.feed_series import plan_series

@@ -9,9 +9,9 @@ from vervain.model.elements import Contact, Element, Fuse
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.supply.feed_mains import mains_inputs
 from vervain.supply.feed_tree import Branch, BranchKind, FeedTree, label_of
 from vervain.supply.mains_load import mains_current_a
+from vervain.supply.mains_ways import mains_inputs
 
 
 @query

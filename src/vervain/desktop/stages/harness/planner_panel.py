@@ -37,7 +37,8 @@ def _in_words(cable: "PlannedCable") -> str:
         return f"{cable.part.title} as {cable.instead}"
     ends = dict.fromkeys(need.device_end.device for need in cable.needs)
     fars = dict.fromkeys(need.far_end.device for need in cable.needs)
-    return f"{cable.part.title} for {', '.join(ends)} to {', '.join(fars)}"
+    off = f", instead of {', '.join(cable.takes_off)}" if cable.takes_off else ""
+    return f"{cable.part.title} for {', '.join(ends)} to {', '.join(fars)}{off}"
 
 
 class CablePlanner(QFrame):

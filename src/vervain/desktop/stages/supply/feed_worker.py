@@ -13,9 +13,9 @@ from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
 from vervain.supply.earth import earth_tree
 from vervain.supply.feed_inputs import unfed_inputs
-from vervain.supply.feed_mains import mains_inputs
 from vervain.supply.feed_tree import FeedTree, feed_trees
 from vervain.supply.mains_tree import mains_tree
+from vervain.supply.mains_ways import mains_inputs
 from vervain.supply.results import SupplyLoad, hours_left, supply_loads
 from vervain.supply.states import STATES, State
 from vervain.supply.voltage_profile import ProfilePoint, along

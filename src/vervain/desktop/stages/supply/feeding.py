@@ -7,8 +7,8 @@ from vervain.desktop.shared.proposing import ProposalController, Row
 from vervain.files.shelf import ShelfContents
 from vervain.model.machine import Machine, PinRef
 from vervain.supply.feed_inputs import unfed_inputs
-from vervain.supply.feed_mains import mains_inputs
 from vervain.supply.feed_steps import FeedPlan, carry_out
+from vervain.supply.mains_ways import mains_inputs
 
 
 class FeedingController(ProposalController):
