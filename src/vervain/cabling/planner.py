@@ -71,7 +71,8 @@ def plan_cables(
         ) -> Choice | None:
             key = tuple(need.hookup for need in some)
             if key not in memory:
-                memory[key] = choose_part(some, known, options) if may_share(some) else None
+                is_plain = may_share(some) and not any(need.of_couple for need in some)
+                memory[key] = choose_part(some, known, options) if is_plain else None
             return memory[key]
 
         whole = [one for unit in group for one in _divided(unit, choice)]
@@ -125,6 +126,11 @@ def _divided(unit: Unit, choice: "Chooser") -> list[Unit]:
 
 
 def _why_not(need: Need, options: Options) -> str:
+    if need.of_couple:
+        return (
+            "a thermocouple goes on in its own two metals (IEC 60584-3): describe such a cable "
+            "(part files), and lay it by hand"
+        )
     least = least_area_mm2((need,), need.length_m, options, minds_drop=False)
     unfused = least_area_mm2(
         (replace(need, fused_a=0.0),), need.length_m, options, minds_drop=False

@@ -65,7 +65,7 @@ class Need(Record, frozen=True, kw_only=True):
     are the families of the plugs at its ends, as far as they are said; `single` the colour of a
     wire of mains that goes alone inside a box, "" for anything else; `to_fuse` whether it leads to
     the first fuse, in the place of its source; `at_poles` whether it lies between poles of two
-    devices, of which each is a port.
+    devices, of which each is a port; `of_couple` whether it leads a thermocouple on.
     """
 
     hookup: str
@@ -89,6 +89,7 @@ class Need(Record, frozen=True, kw_only=True):
     single: str = ""
     to_fuse: bool = False
     at_poles: bool = False
+    of_couple: bool = False
 
 
 @query
@@ -137,6 +138,7 @@ def need_of(queries: Queries, hookup_id: str) -> Need | None:
             if (port := queries.port(end)) and (plug := connector_of(port.connector))
         ),
         single=_single_colour(queries, hookup),
+        of_couple=_is_of_a_couple(queries, first),
         at_poles=all(
             port.end == "through"
             for end in (hookup.a, hookup.b)
@@ -144,6 +146,13 @@ def need_of(queries: Queries, hookup_id: str) -> Need | None:
         ),
         to_fuse=not route.runs and _leads_to_first_fuse(queries, hookup),
     )
+
+
+def _is_of_a_couple(queries: Queries, end: PortRef) -> bool:
+    """Whether a port is that of a thermocouple: two leads, of which the volts are measured."""
+    part, port = queries.part_of(end.device), queries.port(end)
+    functions = {pin.function for pin in (port.pins if port is not None else ())}
+    return part is not None and part.kind == "sensor" and functions == {"measure+", "measure-"}
 
 
 def _fused_a(queries: Queries, hookup: Hookup) -> float:
