@@ -3,6 +3,7 @@ taken thicker, and so are those that were there before, now that it is known how
 """
 
 from collections.abc import Callable, Iterable
+from functools import partial
 
 from msgspec.structs import replace
 
@@ -14,6 +15,7 @@ from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_steps import cable_kind
 from vervain.supply.lossy_cables import thickest_mm2, where_much_is_lost
+from vervain.supply.sizing import part_of_cable
 from vervain.text.units import in_area
 
 # Each round makes what loses most a size thicker at least, and there are eighteen sizes.
@@ -37,17 +39,10 @@ def finished(
         own = [cable.id for cable in laid.cables if before.cable(cable.id) is None]
         by_name = dict(zip(own, (cable for cable in plan if not cable.instead), strict=True))
 
-        def thicker(
-            name: str, area_mm2: float,
-            queries: Queries = queries, by_name: dict[str, PlannedCable] = by_name,
-        ) -> PlannedCable | None:  # fmt: skip
-            if not _area_mm2(queries, name) < area_mm2 <= thickest_mm2(queries, name):
-                return None
-            if name in by_name:
-                return _as_thick(by_name[name], area_mm2, parts, options)
-            return _instead(before, name, area_mm2, parts)
-
-        wanted = where_much_is_lost(queries, lambda name, area: thicker(name, area) is not None)
+        thicker = partial(
+            _thicker, before=before, queries=queries, by_name=by_name, parts=parts, options=options
+        )
+        wanted = where_much_is_lost(queries, lambda *area, of=thicker: of(*area) is not None)
         if not wanted or not should_continue():
             break
         found = {name: cable for name, area in wanted.items() if (cable := thicker(name, area))}
@@ -57,11 +52,26 @@ def finished(
     return plan
 
 
-def _area_mm2(queries: Queries, name: str) -> float:
-    """The cross-section, in mm², of the cores of a cable; 0 where it is not known."""
-    cable = queries.cable(name)
-    part = queries.cable_part(cable.part) if cable is not None else None
-    return part.core_mm2 if part is not None else 0.0
+def _thicker(
+    name: str,
+    area_mm2: float,
+    *,
+    before: Queries,
+    queries: Queries,
+    by_name: dict[str, PlannedCable],
+    parts: tuple[CablePart, ...],
+    options: Options,
+) -> PlannedCable | None:
+    """A cable of the plan, by its name, or instead of one that was there before, with cores of a
+    cross-section; None where it has that, its terminals do not take it, or no part has it.
+    """
+    part = part_of_cable(queries, name)
+    own_mm2 = part.core_mm2 if part is not None else 0.0
+    if not own_mm2 < area_mm2 <= thickest_mm2(queries, name):
+        return None
+    if name in by_name:
+        return _as_thick(by_name[name], area_mm2, parts, options)
+    return _instead(before, name, area_mm2, parts)
 
 
 def _as_thick(
@@ -79,8 +89,7 @@ def _instead(
     queries: Queries, name: str, area_mm2: float, parts: tuple[CablePart, ...]
 ) -> PlannedCable | None:
     """A thicker cable of the same cores instead of one that was there; None where there is none."""
-    cable = queries.cable(name)
-    part = queries.cable_part(cable.part) if cable is not None else None
+    part = part_of_cable(queries, name)
     if part is None or part.ready_made:
         return None
     like = [

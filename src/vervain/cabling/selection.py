@@ -225,12 +225,13 @@ def choose_part(group: Unit, parts: Iterable[CablePart], options: Options) -> Ch
     wanted = cores_wanted(group, options)
     length_m = max(need.length_m for need in group) + LOOPS_M
     with_drop = least_area_mm2(group, length_m, options)
-    attempts = [(with_drop, known)]
+    # The thinnest core, what is offered, and whether the thickest of it is taken.
+    attempts = [(with_drop, known, False)]
     if len(group) == 1:
         carries = least_area_mm2(group, length_m, options, minds_drop=False)
-        attempts.append((with_drop, _single_wires(group[0], known, with_drop)))
-        attempts.append((carries, (*known, *_single_wires(group[0], known, carries))))
-    for number, (least, offered) in enumerate(attempts):
+        attempts.append((with_drop, _single_wires(group[0], known, with_drop), False))
+        attempts.append((carries, (*known, *_single_wires(group[0], known, carries)), True))
+    for least, offered, takes_thickest in attempts:
         found = [
             Choice(
                 part, wanted, round(cost_of(part, length_m) + _counts_against(part, group), 4), ""
@@ -238,7 +239,7 @@ def choose_part(group: Unit, parts: Iterable[CablePart], options: Options) -> Ch
             for part in offered
             if suits(part, group, wanted, least, length_m, options)
         ]
-        if number == 2 and found:
+        if takes_thickest and found:
             thickest = max(choice.part.core_mm2 for choice in found)
             found = [choice for choice in found if choice.part.core_mm2 == thickest]
         if found:

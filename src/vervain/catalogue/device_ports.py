@@ -44,7 +44,7 @@ ANALOGUE = ("volts", "current")
 # The safety outputs of a light curtain or a laser scanner, as they are printed (IEC 61496-1).
 SAFETY_OUTPUT = re.compile(r"ossd\s?[12ab]?$", re.I)
 # The lowest between two lines of three-phase mains where a line and the neutral have 230 V, less
-# what a drive for 400 V still works with; and such lines as they are printed.
+# what a drive for 400 V still works with; and such lines as they are printed at loads and drives.
 BETWEEN_LINES_V = 300.0
 LINE_OF_A_LOAD = re.compile(r"^(?:[RSTUVW]1?|L[123])$", re.IGNORECASE)
 LINE_OF_THREE = re.compile(r"^(?:[RST](?:/L[123])?|L[123](?:/[RST])?)$", re.IGNORECASE)

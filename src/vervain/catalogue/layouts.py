@@ -335,8 +335,9 @@ def _is_colour(word: str, kind: str) -> bool:
     return read_colour(word) is not None and read_function(word, kind) is None
 
 
-# What may have several contacts or coils beside one common.
+# The end of one of several coils: A+, SOL1−.
 SIGNED = re.compile(r"^[A-Z]{1,3}\d?[+\u2212-]$", re.I)
+# What may have several contacts or coils beside one common.
 BESIDE_A_COMMON = ("switch", "valve", "load", "lamp", "heater", "brake", "brushed motor")
 
 

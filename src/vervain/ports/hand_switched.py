@@ -30,19 +30,17 @@ def switch_of_load(queries: Queries, load: str) -> PortRef | None:
     found = [ref for ref in _switches(queries) if _is_for(queries, ref, load)]
     if len(found) != 1 or len(fed) != 1:
         return None
-    if _is_read_somewhere(queries, found[0]) and not (
-        _has_no_output(queries, fed[0]) and _bears(queries, found[0], fed[0])
-    ):
+    has_no_output = bool(ranked_fits(queries, fed[0])) and _fits_nowhere(queries, fed[0])
+    works_it = has_no_output and _bears(queries, found[0], fed[0])
+    if _is_read_somewhere(queries, found[0]) and not works_it:
         return None
     return found[0]
 
 
-def _has_no_output(queries: Queries, plug: PortRef) -> bool:
-    """Whether no output of the machine, free or not, would do for a load, though it has some."""
+def _fits_nowhere(queries: Queries, plug: PortRef) -> bool:
+    """Whether no output of the machine, free or not, would do for a load."""
     answers = ranked_fits(queries, plug)
-    return bool(answers) and not any(
-        answer.verdict != "does not fit" or answer.taken_by for answer in answers
-    )
+    return not any(answer.verdict != "does not fit" or answer.taken_by for answer in answers)
 
 
 def _bears(queries: Queries, switch: PortRef, load: PortRef) -> bool:
@@ -74,7 +72,7 @@ def fed_all_the_time(queries: Queries, plug: PortRef) -> bool:
     called = (queries.device(ref.device) for ref in _switches(queries))
     if any(d is not None and are_called_alike(queries, plug.device, d.name) for d in called):
         return False
-    return _has_no_output(queries, plug) or not ranked_fits(queries, plug)
+    return _fits_nowhere(queries, plug)
 
 
 @query

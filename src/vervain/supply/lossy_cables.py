@@ -5,7 +5,7 @@ from collections.abc import Callable
 from vervain.harness.terminations import contact_range_mm2
 from vervain.queries.machine_queries import Queries
 from vervain.supply.results import delivered_power
-from vervain.supply.sizing import USUAL_MM2, gauges_for
+from vervain.supply.sizing import USUAL_MM2, gauges_for, part_of_cable
 from vervain.supply.states import LASTING_STATES
 from vervain.supply.voltage_profile import feed_path, lost_in_cables
 
@@ -44,7 +44,6 @@ def thickest_mm2(queries: Queries, cable: str) -> float:
 
 def _next_size(queries: Queries, cable: str) -> float:
     """The usual cross-section, in mm², above that of a cable; its own where there is none."""
-    found = queries.cable(cable)
-    part = queries.cable_part(found.part) if found is not None else None
+    part = part_of_cable(queries, cable)
     own = part.core_mm2 if part is not None else 0.0
     return next((area for area in USUAL_MM2 if area > own), own)

@@ -59,7 +59,7 @@ def gauges_for(
         return None
     allowed_v = 0.95 * drop_limit(arrival) * arrival.source_v
     lost = lost_in_cables(queries, path)
-    areas = {name: part.core_mm2 for name in lost if (part := _cable_part(queries, name))}
+    areas = {name: part.core_mm2 for name in lost if (part := part_of_cable(queries, name))}
     first = costliest(lost)
     for names in ((first[0],) if first else (), tuple(areas)):
         rest_v = arrival.source_v - arrival.voltage_v - sum(lost[name] for name in names)
@@ -71,7 +71,8 @@ def gauges_for(
     return None
 
 
-def _cable_part(queries: Queries, name: str) -> CablePart | None:
+def part_of_cable(queries: Queries, name: str) -> CablePart | None:
+    """The part of a cable; None where there is no such cable, or nobody knows what it is."""
     cable = queries.cable(name)
     return queries.cable_part(cable.part) if cable is not None else None
 

@@ -18,6 +18,7 @@ from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.contacts import free_contact
 from vervain.text.words import in_a_row
 
+# What has contacts that a coil, or an input, closes and opens.
 WORKED_BY_COILS: tuple[PartKind, ...] = ("contactor", "relay module", "solid-state relay")
 
 
