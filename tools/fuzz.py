@@ -26,6 +26,7 @@ from pathlib import Path
 from typing import Any
 
 from fuzz_edits import random_step
+from fuzz_live import controller, meter
 from vervain.data import FOLDER
 from vervain.files.lists import dry_run, read_sheet
 from vervain.files.machine_file import decode_machine, encode_machine, proven_bytes
@@ -339,6 +340,8 @@ TARGETS: dict[str, Callable[[random.Random], str]] = {
     "settings": settings_file,
     "edits": edits,
     "window": window,
+    "controller": controller,
+    "meter": meter,
 }
 
 

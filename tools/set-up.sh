@@ -50,8 +50,10 @@ set_up() {
     kind=$1
     need_python
     if [ "$kind" = dev ]; then
-        # The last three judge the menu entry and the file type.
-        need_libraries desktop-file-utils appstream shared-mime-info
+        # The first three judge the menu entry and the file type; with the others the tests read
+        # the window as a screen reader does.
+        need_libraries desktop-file-utils appstream shared-mime-info \
+            dbus at-spi2-core python3-gi gir1.2-atspi-2.0
     else
         need_libraries
     fi

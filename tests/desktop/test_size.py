@@ -1,8 +1,6 @@
 """A machine of 200 devices: laid out, drawn, checked and listed; and a real window under Xvfb."""
 
-import os
 import shutil
-import subprocess
 import sys
 import tempfile
 import unittest
@@ -13,7 +11,7 @@ from PyQt6.QtWidgets import QPushButton
 from large import large_machine
 from tests import ROOT
 from tests.desktop.case import WindowCase
-from tests.timing import PATIENCE_S
+from tests.desktop.real_display import on_a_display
 from vervain.desktop.session import Selection
 from vervain.edits.device_edits import set_name
 from vervain.rules.engine import Engine
@@ -69,36 +67,12 @@ class RealDisplay(unittest.TestCase):
             "QTimer.singleShot(1500, shut)\n"
             "raise SystemExit(app.run_window(None, demo='glazing-gantry-as-found'))"
         )
-        done = self.run_here([sys.executable, "-c", code])
+        done = on_a_display(self, [sys.executable, "-c", code])
         self.assertIn("Window True", done.stdout)
 
     @unittest.skipUnless(find_library("Xtst"), "the X test extension is not installed")
     def test_wires_and_plugs_are_dragged_by_the_servers_own_mouse(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             script = str(ROOT / "tests/desktop/real_mouse.py")
-            done = self.run_here([sys.executable, script, f"{folder}/s.ini"])
+            done = on_a_display(self, [sys.executable, script, f"{folder}/s.ini"])
         self.assertEqual("wire True\nplug True\nstop True\n", done.stdout)
-
-    def run_here(self, command: list[str]) -> subprocess.CompletedProcess:
-        """Runs a command with a display of its own."""
-        environment = {
-            **os.environ,
-            "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}",
-            "QT_QPA_PLATFORM": "xcb",
-            "XDG_STATE_HOME": "/nonexistent-state",
-        }
-        with subprocess.Popen(
-            ["Xvfb", "-displayfd", "1", "-screen", "0", "1280x800x24", "-nolisten", "tcp"],
-            stdout=subprocess.PIPE,
-            stderr=subprocess.DEVNULL,
-        ) as server:
-            try:
-                display = server.stdout.readline().decode().strip()
-                environment["DISPLAY"] = f":{display}"
-                done = subprocess.run(
-                    command, env=environment, capture_output=True, text=True, timeout=PATIENCE_S * 4
-                )
-            finally:
-                server.terminate()
-        self.assertEqual(0, done.returncode, done.stderr)
-        return done

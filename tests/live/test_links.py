@@ -372,7 +372,13 @@ class Meters(unittest.TestCase):
                 read_meter_address(bad)
 
     def test_what_is_no_meter_is_told_and_gives_no_reading(self) -> None:
-        for said in (b"hello\n", b"A,B,C\nNAN\n", b"A,B,C\nnothing\n", b"\xff\xfe\n"):
+        for said in (
+            b"hello\n",
+            b"A,B,C\n1_0\n",
+            b"A,B,C\nNAN\n",
+            b"A,B,C\nnothing\n",
+            b"\xff\xfe\n",
+        ):
             with self.subTest(said):
                 self.port, self.states, self.readings = free_port(), [], []
                 listening = socket.create_server((HERE, self.port))

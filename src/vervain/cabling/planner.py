@@ -29,6 +29,7 @@ from vervain.model.cable_part import CablePart
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
 from vervain.text.units import in_area
+from vervain.text.words import count_of
 
 MOST_EXACT = 9
 
@@ -142,7 +143,7 @@ def _why_not(need: Need, options: Options) -> str:
         takes = in_area(need.thickest_mm2)
         return f"it wants {in_area(least)}, its contacts take {takes}: {remedy}"
     count = len(need.conductors)
-    words = [f"{count} core{'s' if count > 1 else ''} of {in_area(least)}"]
+    words = [f"{count_of(count, 'core')} of {in_area(least)}"]
     words += ["flexing"] if need.moving else []
     words += ["in pairs"] if is_differential((need,)) else []
     words += ["with a shield"] if need.service in ("motor", "encoder") else []

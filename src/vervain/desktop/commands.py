@@ -7,6 +7,7 @@ from vervain.desktop.appearance import Appearance
 from vervain.desktop.documents.documents import Documents
 from vervain.desktop.exchange import Exchange
 from vervain.desktop.keys_help import EVERYWHERE, KEYS
+from vervain.desktop.printing import PAPERS, Printing
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.shared.jump import Command
 from vervain.desktop.stages.ports.stage import PortsStage
@@ -26,6 +27,7 @@ class Host(Protocol):
     session: Session
     documents: Documents
     exchange: Exchange
+    printing: Printing
     ports: PortsStage
     appearance: Appearance
     keys: WindowKeys
@@ -138,6 +140,12 @@ class Goals:
             ),
             Command("action", "Add a device  Ctrl+Shift+A", self.window.choose_part),
             Command("action", "Export the harness table  Ctrl+E", self.window.open_export),
+            *(
+                Command(
+                    "action", f"Print: {words}", partial(self.window.printing.print_paper, form)
+                )
+                for form, words in PAPERS.items()
+            ),
             Command(
                 "action",
                 "Take in devices or conductors (CSV, XLSX)",

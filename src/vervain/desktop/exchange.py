@@ -3,6 +3,7 @@
 import logging
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -71,6 +72,20 @@ class Exchange(QObject):
 
     def export_to(self, path: Path, form: str) -> None:
         """Writes the harness on a worker."""
+        self.session.say("Exporting …")
+        self.write_paper(form, partial(write_whole, path), path.name)
+
+    def write_paper(
+        self,
+        form: str,
+        write_out: Callable[[bytes], object],
+        where: str,
+        paper: str = "a4",
+        did: str = "Exported",
+    ) -> None:
+        """Makes a form of the harness on a worker and hands it on; what it did, and where to, is
+        said then.
+        """
         machine = self.session.machine
 
         def write() -> "tuple[Paper, ...]":
@@ -81,15 +96,14 @@ class Exchange(QObject):
             began = time.monotonic()
             known = Queries(machine)
             tables = all_tables(machine, known) if form not in ENDINGS else ()
-            write_whole(path, harness_bytes(machine, form, tables, known=known))
-            log.info("exported %s in %.2f s", path, time.monotonic() - began)
+            write_out(harness_bytes(machine, form, tables, paper, known))
+            log.info("exported %s to %s in %.2f s", form, where, time.monotonic() - began)
             return papers_of(machine, (form,), tables)
 
         def done(papers: "tuple[Paper, ...]") -> None:
-            self._keep(papers, path.name)
-            self.session.say(f"Exported to {path.name}.")
+            self._keep(papers, where)
+            self.session.say(f"{did} to {where}.")
 
-        self.session.say("Exporting …")
         in_background(write, done, self.refuse)
 
     def _keep(self, papers: "tuple[Paper, ...]", name: str) -> None:

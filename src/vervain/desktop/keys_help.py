@@ -46,6 +46,7 @@ _TABLE = {
         ("Save as", "Ctrl+Shift+S"),
         ("Versions of the file", "Ctrl+Shift+H"),
         ("Export", "Ctrl+E"),
+        ("Print", "Ctrl+P"),
         ("Filter", "Ctrl+F"),
         ("Text size", "Ctrl++ and Ctrl+−"),
         ("Guide to the stage, drawn of the window as it is", "Shift+F1"),

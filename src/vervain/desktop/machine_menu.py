@@ -21,6 +21,7 @@ from vervain.edits.machine_edits import (
 GROUPS = (
     ("Open the demo: ", "Open a demonstration"),
     ("Begin from the template: ", "Begin from a template"),
+    ("Print: ", "Print"),
     ("Theme: ", "Theme"),
     ("Units: ", "Units"),
 )

@@ -14,6 +14,7 @@ from vervain.desktop.cards.side_column import SideColumn
 from vervain.desktop.documents.documents import Documents
 from vervain.desktop.exchange import Exchange
 from vervain.desktop.message import Message
+from vervain.desktop.printing import Printing
 from vervain.desktop.session import Session
 from vervain.desktop.settings import Settings
 from vervain.files.part_files import shipped_shelf
@@ -61,6 +62,7 @@ class StageHost(QMainWindow):
     settings: Settings
     documents: Documents
     exchange: Exchange
+    printing: Printing
     bench_worker: BenchWorker
     side: SideColumn
     stack: QStackedWidget
@@ -86,6 +88,7 @@ class StageHost(QMainWindow):
         exchange = self.exchange
         acts = exchange.export, exchange.ask_import, exchange.import_pasted
         stage = HarnessStage(self.session, self.settings, *acts)
+        stage.labels_panel.print_wanted.connect(self.printing.print_made)
         stage.split.setSizes(self.settings.lengths("panes/harness", HARNESS_PANES))
         self.stack.addWidget(stage)
         for card in stage.cards:

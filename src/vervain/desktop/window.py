@@ -31,6 +31,7 @@ from vervain.desktop.exchange import Exchange
 from vervain.desktop.file_drop import FileDrop
 from vervain.desktop.interface_first import OPENING_S, claim, settled
 from vervain.desktop.machine_menu import MachineMenu
+from vervain.desktop.printing import Printing
 from vervain.desktop.session import Session
 from vervain.desktop.settings import Settings
 from vervain.desktop.shared.head import Head
@@ -87,6 +88,7 @@ class Window(StageHost):
             lambda: self.documents.is_closing,
         )
         self.exchange.import_read = self._show_import
+        self.printing = Printing(self.exchange)
         self.documents.compare_wanted = self.compare_with
         self.documents.unsaved.look_wanted = self.look_at
         self.documents.name_changed = self._show_name
@@ -188,6 +190,7 @@ class Window(StageHost):
             ("Ctrl+S", self.documents.save),
             ("Ctrl+Shift+S", self.documents.ask_save),
             ("Ctrl+E", self.open_export),
+            ("Ctrl+P", lambda: self.printing.open_below(self.head.name)),
             ("Ctrl++", partial(self.appearance.make_larger, 0.1)),
             ("Ctrl+=", partial(self.appearance.make_larger, 0.1)),
             ("Ctrl+-", partial(self.appearance.make_larger, -0.1)),

@@ -18,6 +18,7 @@ from vervain.files.writing import write_whole
 from vervain.harness.label_layout import SheetForm, Style
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
+from vervain.text.words import count_of
 
 FORMS = ("pdf", "html", "xlsx", "csv", "json", "sheets", "board", "bench")
 PAPERS = ("a4", "letter")
@@ -104,7 +105,7 @@ def write_order_lists(machine: Machine, folder: Path) -> str:
     if not lists:
         return "No item has a supplier yet: Columns on the Cut list shows Supplier and Number."
     without = [name for order in lists for name in order.without_number]
-    count = f"{len(lists)} order list{'s' if len(lists) > 1 else ''} in {folder.name}"
+    count = f"{count_of(len(lists), 'order list')} in {folder.name}"
     return count + (f"; without a number: {', '.join(without)}." if without else ".")
 
 

@@ -21,6 +21,7 @@ from vervain.model.part import Part
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.text.units import in_length
+from vervain.text.words import count_of
 
 Section = Literal[
     "Cable", "Contacts", "Housings", "Ferrules", "Terminals", "Connectors", "Sleeves",
@@ -126,7 +127,7 @@ def _cables(queries: Queries, spare: float) -> list[Item]:
                 )  # fmt: skip
             continue
         cutting = cutting_of(queries, part_id)
-        detail = f"{len(pieces)} piece{'s' if len(pieces) > 1 else ''}"
+        detail = count_of(len(pieces), "piece")
         if part.stock_m or any(reel.part == part_id for reel in queries.reels()):
             detail = cutting_words(cutting)
         # What is on hand is not bought again; what is sold in lengths is bought in lengths.

@@ -3,6 +3,7 @@ ohms or amps, and read over and over.
 """
 
 import logging
+import re
 import threading
 import time
 from collections.abc import Callable
@@ -17,6 +18,10 @@ OVER_RANGE = 9.0e37
 METER_PORT, FASTEST_BAUD = 5025, 4_000_000
 PERIOD_S, PATIENCE_S, RETRY_S = 0.2, 3.0, 1.0
 FUNCTIONS = {"V": "CONF:VOLT:DC", "Ω": "CONF:RES", "A": "CONF:CURR:DC"}
+
+
+# IEEE 488.2-1992, 8.7.2 to 8.7.4: the numbers that a device may answer (NR1, NR2, NR3).
+NUMBER = re.compile(r"[+-]?(\d+(\.\d*)?|\.\d+)(E[+-]?\d+)?", re.ASCII | re.IGNORECASE)
 
 
 class SerialLine(NamedTuple):
@@ -45,6 +50,14 @@ def read_meter_address(text: str) -> Address | SerialLine:
     if len(words) == 2 and words[1].isdecimal() and 0 < int(words[1]) <= FASTEST_BAUD:
         return SerialLine(words[0], int(words[1]))
     raise Problem(f"“{text}” is no serial line.", remedy="As in: /dev/ttyUSB0 9600")
+
+
+def number_in(answer: str) -> float:
+    """The number that a meter answered. Raises `ConnectionError` where it is none."""
+    text = answer.strip(" \t\r\n")
+    if NUMBER.fullmatch(text) is None:
+        raise ConnectionError("the meter shows no number")
+    return float(text)
 
 
 class MeterLink:
@@ -127,9 +140,7 @@ class MeterLink:
             if unit != self.wanted:
                 unit = self.wanted
                 meter.write(FUNCTIONS[unit])
-            value = float(meter.query("READ?"))
-            if value != value:
-                raise ConnectionError("the meter shows no number")
+            value = number_in(meter.query("READ?"))
             if abs(value) > OVER_RANGE:
                 value = float("inf")
             # What was read while another unit was wanted is not shown as that.

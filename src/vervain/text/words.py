@@ -15,3 +15,8 @@ def within_a_sentence(title: str) -> str:
     """
     is_word = title[:1].isupper() and (len(title) == 1 or not title[1].isupper())
     return f"{title[:1].lower()}{title[1:]}" if is_word else title
+
+
+def count_of(number: int, noun: str) -> str:
+    """How many of what: "1 cable", "3 cables", "no cable"."""
+    return f"{number or 'no'} {noun}{'s' if number > 1 else ''}"

@@ -7,9 +7,11 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from vervain.desktop.shared.spoken import tell
 from vervain.desktop.shared.wire_painting import count_width, draw_count
 from vervain.desktop.theme import looks
 from vervain.rules.finding import CONSEQUENCES, Finding
+from vervain.text.words import count_of
 
 
 def counted(findings: Iterable[Finding]) -> dict[str, tuple[int, str]]:
@@ -62,6 +64,10 @@ class StageRail(QWidget):
     ) -> None:
         """Takes what is to be drawn: the current stage, findings (number, worst), settled parts."""
         self.current, self.counts, self.settled = current, counts, settled
+        count, worst = counts.get(current, (0, ""))
+        found = count_of(count, "finding") + (f", the worst {worst}" if count else "")
+        done = f"{settled.get(current, 0.0):.0%} settled"
+        tell(self, f"{current}: {found}, {done}; left and right change the stage")
         self.updateGeometry()
         self.update()
 

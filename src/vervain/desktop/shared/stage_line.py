@@ -1,5 +1,6 @@
 """The line at the head of a stage: what matters most now, and a handful of buttons."""
 
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QBoxLayout,
@@ -22,6 +23,9 @@ class StageLine(QWidget):
     """A sentence at the left, buttons at the right; where that is too narrow, under it, in as many
     rows as they need.
     """
+
+    # The sentence without markup.
+    said = pyqtSignal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -89,6 +93,7 @@ class StageLine(QWidget):
 
     def say(self, strong: str, rest: str = "") -> None:
         """Shows a sentence; its first part in bold accent."""
+        self.said.emit(f"{strong} {rest}".strip())
         accent = looks.theme.accent
         first = f'<b style="color:{accent}">{escaped(strong)}</b>' if strong else ""
         self.words.setText(f"{first}&nbsp; {escaped(rest)}" if strong else escaped(rest))

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.shared.replacing import clear
 from vervain.rules.finding import Finding
+from vervain.text.words import count_of
 
 MOST_LINES = 10
 
@@ -58,7 +59,7 @@ class ToDoList(QWidget):
         self._lines, self._shown = lines, stage
         count = len(lines)
         what = "to lay cables to" if stage == "Harness" else "to join"
-        self.head.setText(f"To do: {count} device{'s' if count > 1 else ''} {what}")
+        self.head.setText(f"To do: {count_of(count, 'device')} {what}")
         self.setVisible(bool(lines))
         self._fill()
 

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QAbstractScrollArea, QApplication, QLineEdit, QVBoxL
 from vervain.desktop.bench_worker import BenchWorker
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.shared.row_steps import row_after
+from vervain.desktop.shared.spoken import Voice
 from vervain.desktop.shared.wire_painting import (
     draw_count,
     draw_mark,
@@ -21,6 +22,7 @@ from vervain.desktop.theme import looks
 from vervain.edits.device_edits import remove_device
 from vervain.harness.making import is_cabled
 from vervain.queries.device_groups import groups, lead_colours, state_of
+from vervain.text.words import count_of
 
 DEVICE_MIME = "application/x-vervain-device"
 
@@ -50,6 +52,7 @@ class TrayRows(QAbstractScrollArea):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setAccessibleName("Devices")
+        self.voice = Voice(session, self, self.row_words)
         session.machine_changed.connect(self.refresh)
         session.checked.connect(self._repaint)
         worker.changed.connect(self.refresh)
@@ -107,6 +110,7 @@ class TrayRows(QAbstractScrollArea):
         self._set_range()
 
     def _repaint(self) -> None:
+        self.voice.tell_soon()
         viewport = self.viewport()
         if viewport is not None:
             viewport.update()
@@ -118,6 +122,17 @@ class TrayRows(QAbstractScrollArea):
                 self.at_row = number
                 self._show_cursor()
         self._repaint()
+
+    def row_words(self) -> str:
+        """What the row under the cursor is, and how far."""
+        row = self.rows[self.at_row] if self.rows else None
+        if row is None:
+            return "No device"
+        if row.device is None:
+            return f"{row.title}, {row.note}" + (", folded" if row.title in self.folded else "")
+        count, worst = self._finding_counts().get(row.device, (0, ""))
+        found = f", {worst}: {count_of(count, 'finding')}" if count else ""
+        return f"{row.device} {row.title}, {self.state_of(row.device)}{found}"
 
     def _show_cursor(self) -> None:
         bar, viewport = self.verticalScrollBar(), self.viewport()

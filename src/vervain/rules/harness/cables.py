@@ -22,6 +22,7 @@ from vervain.rules.finding import Fix, about, about_cable, about_port, about_run
 from vervain.rules.harness_fixes import CutAnew, DealWithSpares, ExtendLeads, MakeOf, ShortestWay
 from vervain.rules.rule import RuleOutput, rule
 from vervain.text.units import in_area, in_length
+from vervain.text.words import count_of
 
 # What may share a twisted pair: a line and its complement, or a supply or signal and its return.
 COMPLEMENTARY = ("encoder A", "encoder B", "encoder Z")
@@ -169,7 +170,7 @@ def few_cores(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
     elif doubled:
         words = f"Core {doubled[0]} of {cable_id} is to be {used[doubled[0]]} conductors at once."
     else:
-        words = f"{without} conductor{'s' if without > 1 else ''} in {cable_id} without a core."
+        words = f"{count_of(without, 'conductor')} in {cable_id} without a core."
     yield RuleOutput(
         words,
         (about_cable(cable_id, doubled[0] if doubled else None),),

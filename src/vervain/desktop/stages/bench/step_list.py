@@ -7,6 +7,7 @@ from vervain.bench.results import StepResult
 from vervain.bench.step import BenchStep, Section
 from vervain.desktop.bench_worker import BenchFigures
 from vervain.desktop.shared.drawn_view import DrawnView
+from vervain.desktop.shared.spoken import tell
 from vervain.desktop.shared.wire_painting import elided
 from vervain.desktop.theme import looks
 
@@ -81,7 +82,7 @@ class StepList(DrawnView):
             if top < bar.value() or top + row > bar.value() + room:
                 bar.setValue(round(top - room / 3))
         step = self.figures.steps[number] if self.figures and self.figures.steps else None
-        self.setAccessibleDescription(f"{number + 1}. {step.do}: {step.see}" if step else "")
+        tell(self, f"{number + 1}. {step.do}: {step.see}" if step else "")
         self.repaint_soon()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:

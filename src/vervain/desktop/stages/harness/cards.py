@@ -18,6 +18,7 @@ from vervain.harness.lengths import PartKind, cable_length
 from vervain.harness.plugs import Plug, cavity_places, plug_at
 from vervain.model.place import Run
 from vervain.text.units import in_length, shown_length
+from vervain.text.words import count_of
 
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
@@ -140,7 +141,7 @@ class SectionCard(HarnessCard):
             return []
         bundle = bundle_of(self.session.queries, run.id)
         count = len(bundle.strands)
-        facts = [(f"{count} cable{'s' if count > 1 else ''}", f"{bundle.area_mm2:.0f} mm²")]
+        facts = [(count_of(count, "cable"), f"{bundle.area_mm2:.0f} mm²")]
         if run.chain is not None:
             chain = run.chain
             facts.append(("Chain inside", f"{chain.width_mm:g} × {chain.height_mm:g} mm"))

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from pathlib import Path
 
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -37,6 +38,9 @@ OWNERS = {
 
 class LabelPanel(QFrame):
     """What the labels say, what they are printed on, and the buttons that write them."""
+
+    # What is printed, its sheet ("" for a tape), and what makes it and hands it on.
+    print_wanted = pyqtSignal(str, str, object)
 
     def __init__(self, session: Session, chosen: Callable[[], set[str]]) -> None:
         super().__init__()
@@ -94,6 +98,10 @@ class LabelPanel(QFrame):
             button.setToolTip(f"Write the labels as {form.upper()}")
             button.clicked.connect(lambda _, form=form: self.ask(form))
             second.addWidget(button)
+        self.print_button = QPushButton("Print …")
+        self.print_button.setToolTip("Print the labels by the system's dialog")
+        self.print_button.clicked.connect(self._ask_printer)
+        second.addWidget(self.print_button)
         grid.addLayout(first, 0, 0)
         grid.addLayout(second, 1, 0)
         grid.addWidget(self.said, 2, 0)
@@ -183,8 +191,28 @@ class LabelPanel(QFrame):
         if name:
             self.write(Path(name), form)
 
+    def _ask_printer(self) -> None:
+        """Asks for a printer for the labels."""
+        sheet = self.onto.currentText().startswith("Sheet")
+        paper = self.onto.currentText().split()[1] if sheet else ""
+
+        def hand_over(write_out: Callable[[bytes], object], where: str) -> None:
+            self.make("pdf", lambda files: write_out(files[0]), where)
+
+        self.print_wanted.emit("Labels", paper, hand_over)
+
     def write(self, path: Path, form: str) -> None:
-        """Writes the labels on a worker, and keeps that they were printed."""
+        """Writes the labels; further files are numbered."""
+
+        def write_out(files: tuple[bytes, ...]) -> None:
+            for number, data in enumerate(files):
+                name = path if number == 0 else path.with_stem(f"{path.stem}-{number + 1}")
+                write_whole(name, data)
+
+        self.make(form, write_out, path.name)
+
+    def make(self, form: str, write_out: Callable[[tuple[bytes, ...]], object], where: str) -> None:
+        """Makes the labels on a worker, hands them on, and keeps that they were printed."""
         from vervain.exports.label_files import label_set
 
         machine, style, cables = self.session.machine, self.label_style(), self.chosen()
@@ -200,9 +228,7 @@ class LabelPanel(QFrame):
             made = label_set(queries, machine, owners, changed, cables, style, sheet, form)
             if not made.texts:
                 raise Problem("No label changed since the last print.")
-            for number, data in enumerate(made.files):
-                name = path if number == 0 else path.with_stem(f"{path.stem}-{number + 1}")
-                write_whole(name, data)
+            write_out(made.files)
             return len(made.texts), made.printed
 
         def done(result: tuple[int, tuple[str, ...]]) -> None:
@@ -210,7 +236,7 @@ class LabelPanel(QFrame):
             if form != "csv" or printed:
                 words = f"{count} labels printed"
                 self.session.apply(words, lambda m: mark_printed(m, printed))
-            self.session.say(f"{count} labels are in {path.name}.")
+            self.session.say(f"{count} labels are in {where}.")
             self.refresh()
 
         in_background(work, done, self._refuse)

@@ -23,6 +23,7 @@ from vervain.desktop.theme import looks
 from vervain.model.cable_part import CablePart
 from vervain.model.machine import Machine
 from vervain.model.problem import Problem
+from vervain.text.words import count_of
 
 if TYPE_CHECKING:
     from vervain.cabling.planned_cable import PlannedCable
@@ -167,7 +168,7 @@ class CablePlanner(QFrame):
         wanted, options = self.wanted(), self._options()
         self.drop()
         if wanted:
-            words = f"{len(wanted)} cable{'s' if len(wanted) > 1 else ''} planned"
+            words = f"{count_of(len(wanted), 'cable')} planned"
             self.session.apply(words, lambda machine: accept_cables(machine, wanted, options))
 
     def say(self, line: StageLine) -> bool:

@@ -14,6 +14,7 @@ from vervain.model.place import Chain, Place, Run
 from vervain.tables.cell_edits import OPEN, SPARES
 from vervain.text.quantities import NotAQuantity, read_quantity
 from vervain.text.units import in_length, read_length_m
+from vervain.text.words import count_of
 
 YES_NO = ("no", "yes")
 NONE = "nothing"
@@ -241,4 +242,4 @@ def show_cable(card: FactRows, session: Session, cable: Cable, part: CablePart) 
 
         count = len(part.cores) - len(used)
         choice = card.choice(words, cable.spares or OPEN, take_spares, "Spare cores")
-        card.row(f"{count} spare core{'s' if count > 1 else ''}", choice)
+        card.row(count_of(count, "spare core"), choice)

@@ -25,6 +25,7 @@ from vervain.desktop.settings import Settings
 from vervain.desktop.shared.context_menu import ContextMenu
 from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.shared.spoken import Voice
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.harness.cards import LabelCard, LengthCard, PlugCard, SectionCard
 from vervain.desktop.stages.harness.face_head import FaceHead
@@ -81,6 +82,7 @@ class HarnessStage(LedFocus):
         self.keeper = TableWorker(session)
         self.line = StageLine()
         self.route = RouteView(session)
+        self.line.said.connect(Voice(session, self.route).say_line)
         self.table = FaceTable(session, self.keeper, settings, self.cable_parts)
         self.planner = CablePlanner(session, self.cable_parts)
         self.importing = ImportPanel(session)

@@ -10,6 +10,7 @@ from vervain.desktop.background import in_background
 from vervain.desktop.session import Session
 from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.shared.spoken import tell
 from vervain.desktop.stages.leads.parts import Beliefs, ProbePair, ReadingField, ReadingList
 from vervain.desktop.stages.leads.picture import CoilCircle
 from vervain.desktop.theme import looks
@@ -191,6 +192,9 @@ class MeasuringPage(LedFocus):
         done = "A fault" if finding.fault else "Settled" if finding.is_settled else "Undecided"
         words = f"Reading {number}: probe" if self._asked() else done
         self.step.setText(words if self.correcting is None else f"Correct {self.correcting + 1}:")
+        pair = self._asked()
+        leads = f" {pair[0]} and {pair[1]}" if pair is not None else ""
+        tell(self.field, f"{question.device}, {self.step.text()}{leads}")
         self.beliefs.show_rows(hypotheses_in_words(finding)[:SHOWN_BELIEFS])
         self.result.setText("\n".join(conclusions(finding, question.datasheet, question.meter)))
         self.hint.setText(

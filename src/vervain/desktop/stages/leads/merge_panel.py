@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from vervain.desktop.session import Session
 from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.shared.spoken import tell
 from vervain.desktop.shared.wire_painting import draw_bar, draw_triangle, elided
 from vervain.desktop.theme import looks
 from vervain.leads.merge import MergeRow, merge_rows, merged_ports, polarity_free
@@ -111,6 +112,7 @@ class MergePanel(QWidget):
         super().__init__()
         self.session = session
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Plug, pin by pin")
         self.words, self.more = PlainLabel(), PlainLabel()
         self.more.setObjectName("faded")
         for label in (self.words, self.more):
@@ -146,3 +148,4 @@ class MergePanel(QWidget):
         named = connector_words(port.connector if port else None)
         self.more.setText(f"{named[:1].upper()}{named[1:]}, pin 1 marked. {said}")
         self.plug.show_rows(rows, free)
+        tell(self, f"{designator}: {self.words.text()} {self.more.text()}")

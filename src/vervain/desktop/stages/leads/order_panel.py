@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, 
 
 from vervain.desktop.session import Session
 from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.shared.spoken import tell
 from vervain.desktop.shared.wire_painting import draw_bar, draw_split
 from vervain.desktop.theme import looks
 from vervain.edits.measurement_edits import add_trial, clear_trials
@@ -231,6 +232,7 @@ class OrderPanel(QWidget):
             more = POWER_OFF
         self.words.setText(words)
         self.more.setText(f"{more} {left}".strip())
+        tell(self, f"{self.words.text()} {self.more.text()}")
 
     def _say(self, order: tuple[str, ...], step: Next) -> None:
         left = f"{step.left} of 24 orders may be the right one."
@@ -249,6 +251,7 @@ class OrderPanel(QWidget):
                 more = COILS_LIE_RIGHT
             self.words.setText(words)
             self.more.setText(f"{more} {left}".strip())
+        tell(self, f"{self.words.text()} {self.more.text()}")
 
     # What is done.
 

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from vervain.desktop.session import Session
 from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.shared.spoken import tell
 from vervain.desktop.shared.wire_painting import draw_bar, elided
 from vervain.desktop.theme import looks
 from vervain.edits.measurement_edits import add_series_test, clear_series_tests
@@ -169,6 +170,7 @@ class UsePanel(QWidget):
         self.test: tuple[Ends, Ends] | None = None
         self.at = 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("How the windings are used")
         self.words, self.more, self.kept = PlainLabel(), PlainLabel(), PlainLabel()
         self.more.setObjectName("faded")
         self.kept.setObjectName("faded")
@@ -226,6 +228,7 @@ class UsePanel(QWidget):
         self.kept.setText("\n".join(_test_words(test) for test in tests))
         if not uses:
             self._say_what_is_missing(designator, len(port.pins) if port else 0)
+            tell(self, f"{self.words.text()} {self.more.text()}")
             return
         self.at = min(self.at, len(uses) - 1)
         wired = wired_use(queries, designator)
@@ -242,6 +245,7 @@ class UsePanel(QWidget):
             self.words.setText("Wired for none of these uses.")
         self.wire.setEnabled(uses[self.at].kind != wired)
         self.more.setText(f"Arrows choose. {POWER_OFF}")
+        tell(self, f"{uses[self.at].kind}. {self.words.text()}")
 
     def _say_what_is_missing(self, designator: str, leads: int) -> None:
         if self.test is not None:

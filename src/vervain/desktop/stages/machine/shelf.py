@@ -20,6 +20,7 @@ from vervain.desktop.session import Selection, Session
 from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.row_steps import row_after
+from vervain.desktop.shared.spoken import Voice
 from vervain.desktop.shared.wire_painting import draw_stripes, draw_triangle, elided
 from vervain.desktop.stages.machine.lane_hand import LaneHand
 from vervain.desktop.stages.machine.lane_view import PART_MIME
@@ -29,6 +30,7 @@ from vervain.files.shelf import ShelfContents
 from vervain.model.part import Part
 from vervain.queries.axis_places import Place
 from vervain.queries.device_groups import group_of
+from vervain.text.words import count_of
 
 MIDDLE, RIGHT = Qt.AlignmentFlag.AlignVCenter, Qt.AlignmentFlag.AlignRight
 
@@ -58,6 +60,7 @@ class ShelfRows(QAbstractScrollArea):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setAccessibleName("Parts")
+        self.voice = Voice(session, self, self.row_words)
         hand.changed.connect(self._repaint)
         session.selection_changed.connect(self._repaint)
 
@@ -112,7 +115,18 @@ class ShelfRows(QAbstractScrollArea):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._set_range()
 
+    def row_words(self) -> str:
+        """What the row under the cursor is."""
+        row = self.rows[self.at_row] if self.rows else None
+        if row is None:
+            return "No part"
+        if row.part is not None:
+            return f"{row.title}, {row.part.kind}"
+        shown = "" if row.title in self.unfolded or self.place is not None else ", folded"
+        return f"{row.title}, {count_of(row.count, 'part')}{shown}"
+
     def _repaint(self) -> None:
+        self.voice.tell_soon()
         viewport = self.viewport()
         if viewport is not None:
             viewport.update()

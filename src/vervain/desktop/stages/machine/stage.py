@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 from vervain.desktop.session import Session
 from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.shared.spoken import Voice
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.machine.describe import DescribePage
 from vervain.desktop.stages.machine.lane_actions import LaneActs
@@ -109,6 +110,7 @@ class MachineStage(LedFocus):
         self.acts = LaneActs(session, describe, make_like)
         self.view = LanesView(session, self.hand, self.acts)
         self.line = StageLine()
+        self.line.said.connect(Voice(session, self.view).say_line)
         self.buttons: dict[str, QPushButton] = {}
         for words, act in (
             ("Add an axis  A", self.acts.add_axis),

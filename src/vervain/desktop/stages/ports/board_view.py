@@ -24,12 +24,12 @@ from vervain.desktop.keys_help import PORTS
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.shared.context_menu import ContextMenu
 from vervain.desktop.shared.plain import plain
+from vervain.desktop.shared.tips import pin_tip, port_tip
 from vervain.desktop.shared.tray import DEVICE_MIME
 from vervain.desktop.stages.ports.block_painting import paint_block
 from vervain.desktop.stages.ports.board_keys import BoardKeys
 from vervain.desktop.stages.ports.board_mouse import BoardMouse
 from vervain.desktop.stages.ports.board_painting import Scene, paint_board, paint_caption
-from vervain.desktop.stages.ports.board_words import pin_tip, port_tip
 from vervain.desktop.stages.ports.carrying import PlugDrag
 from vervain.desktop.stages.ports.filling import PlacementController
 from vervain.desktop.stages.ports.hand_painting import paint_plug, paint_wire

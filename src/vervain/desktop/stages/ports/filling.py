@@ -9,6 +9,7 @@ from vervain.ports.fit import fit
 from vervain.ports.proposal import Placement, Proposal
 from vervain.ports.proposing import propose
 from vervain.rules.placed import accepted
+from vervain.text.words import count_of
 
 
 class PlacementController(ProposalController):
@@ -47,7 +48,7 @@ class PlacementController(ProposalController):
 
     def step_words(self) -> str:
         count = len(self.wanted)
-        return f"Filled in {count} plug{'s' if count > 1 else ''}"
+        return f"Filled in {count_of(count, 'plug')}"
 
     def title(self) -> str:
         return f"Proposed: {len(self.wanted)} of {len(self.rows())} plugs"

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QPushButton, QStackedLayout, QVBoxLayout, QWidget
 from vervain.desktop.session import Session
 from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.proposal_list import ProposalList
+from vervain.desktop.shared.spoken import Voice
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.ports.board_view import BoardsView
 from vervain.desktop.stages.ports.filling import PlacementController
@@ -90,6 +91,7 @@ class PortsStage(LedFocus):
         self.sheet.left.connect(lambda: self.settings.setChecked(False))
         self.view.settings_wanted.connect(lambda: self.settings.setChecked(True))
         self.lead_focus_to(self.view)
+        self.line.said.connect(Voice(session, self.view).say_line)
         for signal in (session.hand_changed, session.selection_changed, session.checked):
             signal.connect(self.say_what_matters)
         session.machine_changed.connect(self.say_what_matters)

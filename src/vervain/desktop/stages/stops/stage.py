@@ -9,6 +9,7 @@ from vervain.desktop.session import Session
 from vervain.desktop.shared.context_menu import ContextMenu
 from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.plain import ElidedLabel, PlainLabel
+from vervain.desktop.shared.spoken import Voice
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.stops.fault_table import FaultTable
 from vervain.desktop.stages.stops.limit_rulers import RulerStrip
@@ -42,6 +43,9 @@ class StopsStage(LedFocus):
         self.worker = StopWorker(session)
         self.view = StopsView(session, self.worker)
         self.menu = ContextMenu(session, self.view, STOPS)
+        self.voice = Voice(session, self.view, self._spoken)
+        self.line.said.connect(self.voice.say_line)
+        self.view.went.connect(self.voice.tell_soon)
         for tool, words in TOOLS.items():
             button = self.line.add_button(QPushButton(words))
             button.setCheckable(True)
@@ -173,6 +177,12 @@ class StopsStage(LedFocus):
             self.faults.show_rows(second.rows, ", ".join(words[: len(second.first)]))
 
     # What is said.
+
+    def _spoken(self) -> str:
+        """What is chosen in the picture, and what follows of what was tried."""
+        follows = [f"{title.text()}: {words.text()}" for title, words, _ in self.answers
+                   if words.text()]  # fmt: skip
+        return ". ".join(filter(None, (self.view.chosen_words(), *follows)))
 
     def _say(self) -> None:
         view, figures, settled = self.view, self.worker.figures, self.view.settled

@@ -31,9 +31,11 @@ ARROWS = {
 
 
 class StopsView(DrawnView):
-    """Draws what the circuit comes to; `tried` tells that something else was done to it."""
+    """Draws what the circuit comes to; `tried` tells that something else was done to it,
+    `went` that something else is chosen."""
 
     tried = pyqtSignal()
+    went = pyqtSignal()
 
     def __init__(self, session: Session, worker: StopWorker) -> None:
         super().__init__("Stops")
@@ -196,8 +198,13 @@ class StopsView(DrawnView):
             self.session.select(Selection(conductor=found))
         elif element is not None and element.device:
             self.session.select(Selection(device=element.device))
-        self.setAccessibleDescription(self.words_of(element) if element else "")
+        self.went.emit()
         self.repaint_soon()
+
+    def chosen_words(self) -> str:
+        """The chosen element in words; "" where none is."""
+        element = self._element()
+        return self.words_of(element) if element is not None else ""
 
     def words_of(self, element: Element) -> str:
         """An element in words."""

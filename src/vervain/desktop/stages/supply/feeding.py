@@ -9,6 +9,7 @@ from vervain.model.machine import Machine, PinRef
 from vervain.supply.feed_inputs import unfed_inputs
 from vervain.supply.feed_steps import FeedPlan, carry_out
 from vervain.supply.mains_ways import mains_inputs
+from vervain.text.words import count_of
 
 
 class FeedingController(ProposalController):
@@ -72,7 +73,7 @@ class FeedingController(ProposalController):
 
     def step_words(self) -> str:
         count = len(self.wanted)
-        return f"Fed the rest, {count} step{'s' if count > 1 else ''}"
+        return f"Fed the rest, {count_of(count, 'step')}"
 
     def title(self) -> str:
         return f"Proposed: {len(self.wanted)} of {len(self.rows())} steps"

@@ -53,7 +53,8 @@ class AlongPlot(QWidget):
         graph.setMouseEnabled(x=False, y=False)
         graph.setMenuEnabled(False)
         graph.hideButtons()
-        graph.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        for widget in (graph, graph.viewport()):
+            widget.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         layout = self.layout()
         if layout is not None:
             layout.addWidget(graph)

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QButtonGroup, QPushButton, QScrollArea, QSplitter, Q
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.proposal_list import ProposalList
+from vervain.desktop.shared.spoken import Voice
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.supply.feed_pane import FeedAnswers
 from vervain.desktop.stages.supply.feed_view import FeedView
@@ -47,6 +48,7 @@ class SupplyStage(LedFocus):
         self.feeder = FeedWorker(session)
         self.feeding = FeedingController(session, lambda: read_shelf(parts_folder))
         self.view = FeedView(session, self.feeder, self.feeding)
+        self.line.said.connect(Voice(session, self.view).say_line)
         self.proposal_list = ProposalList(self.feeding)
         self.answers = FeedAnswers(session, self.view)
         self.fill = self.line.add_button(QPushButton("Feed the rest  F"))

@@ -1,4 +1,4 @@
-"""What the tips on the boards say of a port and of a pin."""
+"""What tips and assistive technology say of a port and of a pin."""
 
 from vervain.harness.labels import labels
 from vervain.model.colours import colour_words
