@@ -58,21 +58,39 @@ class StageCase(WindowCase):
 
 class Places(StageCase):
     def test_from_an_empty_place_by_keys_alone(self) -> None:
-        """Enter at an empty place shows what fits; Enter takes it; Enter puts it there."""
+        """Enter at an empty place shows what fits, and takes words; Enter puts a part there."""
         self.view.choose(Place(axis="X", role="min_limit"))
         self.keys(self.view, Key.Key_Return)
-        rows = self.window.shelf.rows
-        kinds = {row.part.kind for row in rows.rows if row.part}
-        self.assertEqual({"switch", "sensor"}, kinds)
-        self.keys(rows, Key.Key_Return)
-        self.assertEqual(Place(axis="X", role="min_limit"), self.stage.hand.target)
-        self.keys(self.view, Key.Key_Return)
+        field, rows = self.window.shelf.field, self.window.shelf.rows
+        self.assertTrue(field.hasFocus())
+        kinds = {port.kind for row in rows.rows if row.part for port in row.part.ports}
+        self.assertLessEqual({"contact", "sensor"}, kinds)
+        self.assertFalse(kinds & {"transducer", "analogue sensor"}, "A limit is on or off.")
+        QTest.keyClicks(field, "roller")
+        self.keys(field, Key.Key_Return)
         self.assertEqual("B2", self.axis("X").min_limit)
+        self.assertEqual("osier-rl2", self.session.queries.device("B2").part)
+        self.assertTrue(self.view.hasFocus())
         self.assertEqual("B2", self.session.selection.device)
         self.assertNotIn("machine.axis-limit:X:min", self.finding_keys())
         self.assertIsNone(rows.place)
         self.session.undo()
         self.assertIsNone(self.axis("X").min_limit)
+
+    def test_what_the_shelf_has_not_is_described_with_the_same_key_and_escape_leaves(self) -> None:
+        self.session.select(Selection(axis="X"))
+        self.keys(self.view, Key.Key_Return)
+        shelf = self.window.shelf
+        self.assertEqual("For X min limit", shelf.asked.text(), "It has its motor and its home.")
+        QTest.keyClicks(shelf.field, "wobble plate")
+        self.assertIn("Enter describes it", shelf.note.text())
+        self.keys(shelf.field, Key.Key_Return)
+        self.assertIs(self.window.describing, self.stage.page)
+        self.stage.show_page(None)
+        for left in ("For X min limit", ""):
+            self.keys(shelf.field, Key.Key_Escape)
+            self.assertEqual(left, shelf.asked.text())
+        self.assertTrue(self.view.hasFocus())
 
     def test_arrows_aim_only_at_what_can_take_it_and_escape_puts_back(self) -> None:
         before = self.session.machine

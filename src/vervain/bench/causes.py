@@ -15,7 +15,7 @@ from vervain.bench.cause_table import Weight, trouble_table
 from vervain.bench.judging import read_values
 from vervain.bench.results import StepResult
 from vervain.bench.step import BenchStep
-from vervain.harness.labels import labels
+from vervain.harness.labels import hookup_labels
 from vervain.model.base import Record
 from vervain.model.machine import Hookup, PinRef, PortRef
 from vervain.model.subject import Subject
@@ -346,8 +346,7 @@ def _wires(queries: Queries, device: str, ends: set[str]) -> Iterator[Cause]:
 
 
 def _wire(queries: Queries, hookup: Hookup) -> Cause:
-    known = labels(queries)
-    names = [known[hookup.id, row].at_a for row in range(len(hookup.conductors))]
+    names = [entry.at_a for entry in hookup_labels(queries, hookup.id)]
     told = ", ".join(names[:MOST_LABELS]) + (" …" if len(names) > MOST_LABELS else "")
     return _made(
         "wire", f"{told}: broken or changed, {hookup.a.device} to {hookup.b.device}",

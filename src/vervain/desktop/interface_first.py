@@ -33,6 +33,11 @@ def settled() -> None:
     _until = min(_until, time.monotonic() + CLAIM_S)
 
 
+def quiet_s() -> float:
+    """How long nothing was claimed any more; 0 while something is."""
+    return max(0.0, time.monotonic() - _until)
+
+
 def let_the_interface_go_first() -> None:
     """Waits, on a worker, while the interface thread is claimed."""
     patience = PATIENCE_S

@@ -54,7 +54,7 @@ _TABLE = {
     ),
     MACHINE: (
         ("Go from place to place", "arrows"),
-        ("Take the device in hand, or find parts for an empty place", "Enter"),
+        ("Take the device in hand, or find parts for an empty place or axis", "Enter"),
         ("In hand: put it back", "Esc"),
         ("Take out", "Del", "device"),
         ("Open the card", "Space"),

@@ -247,6 +247,11 @@ class Session(QObject):
         """The open findings that match, the worst first."""
         return [f for f in self.result.open if matches(f)] if self.result else []
 
+    def chosen_findings(self) -> list[Finding]:
+        """The open finding that is selected, in a list; none where none is."""
+        key = self.selection.finding
+        return self.findings(lambda finding: finding.key == key) if key is not None else []
+
     def say(self, text: str) -> None:
         """Says something in the message line."""
         self.said.emit(Message(text))

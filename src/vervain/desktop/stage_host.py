@@ -167,6 +167,7 @@ class StageHost(QMainWindow):
         self.shelf.like_wanted.connect(self.make_like)
         self.left_stack.addWidget(self.shelf)
         stage.view.wants_part.connect(self.look_for_part)
+        self.shelf.left.connect(stage.view.setFocus)
         stage.hand.changed.connect(self._hand_on_lanes)
         stage.page_shown.connect(self.room_wanted)
         self.read_shelf()
@@ -189,7 +190,7 @@ class StageHost(QMainWindow):
     def look_for_part(self, place: Place) -> None:
         """Shows the parts of the shelf that go to an empty place."""
         self.shelf.show_for(place)
-        self.shelf.setFocus()
+        self.shelf.field.setFocus()
 
     def _hand_on_lanes(self) -> None:
         """The keyboard follows the hand: to the lanes with a part, back where none is left."""

@@ -278,12 +278,9 @@ class Window(StageHost):
         self.head.rail.show_state(self.stage, counted(self.session.findings()), settled)
 
     def _follow_finding(self) -> None:
-        key = self.session.selection.finding
-        for finding in self.session.findings():
-            if finding.key == key:
-                wanted = finding.stage
-                if wanted in STAGES and wanted != self.stage:
-                    self.show_stage(wanted)
+        for finding in self.session.chosen_findings():
+            if finding.stage in STAGES and finding.stage != self.stage:
+                self.show_stage(finding.stage)
 
     def _scale(self) -> None:
         self.left_pane.scale()

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from PyQt6.QtGui import QKeySequence, QShortcut
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QLineEdit, QWidget
 
 from vervain.desktop.keys_help import EVERYWHERE, ROUTE, KeyEntry
 from vervain.desktop.shared.context_menu import send_key
@@ -53,7 +53,9 @@ class WindowKeys:
     def focus_filter(self) -> None:
         """Gives the keyboard to the filter of the stage."""
         host = self.host
-        fields = {"Harness": lambda: host.harness.filter, "Machine": lambda: host.shelf.field}
+        fields: dict[str, Callable[[], QLineEdit]] = {
+            "Harness": lambda: host.harness.filter, "Machine": lambda: host.shelf.field,
+        }  # fmt: skip
         field = fields.get(host.stage, lambda: self.tray.field)()
         field.setFocus()
         field.selectAll()

@@ -19,7 +19,7 @@ from vervain.model.axis import (
     Screw,
 )
 from vervain.model.machine import Device, Machine
-from vervain.model.part import Part
+from vervain.model.part import Part, PortKind
 from vervain.model.place import Run
 from vervain.model.problem import Problem
 from vervain.text.words import within_a_sentence
@@ -37,6 +37,12 @@ NUMBERS: dict[str, tuple[str, float, float]] = {
     "home_at": ("Home position", -1e6, 1e6),
 }
 MAY_BE_EMPTY = ("travel", "speed_max", "acceleration_max", "torque_nm", "moved_kg", "home_at")
+
+# What tells that an axis is there, and what only measures, or guards a person.
+ON_OR_OFF: frozenset[Role] = frozenset({"home", "min_limit", "max_limit"})
+MEASURING: frozenset[PortKind] = frozenset(
+    {"transducer", "transducer input", "analogue sensor", "stop contacts"}
+)
 
 
 def find_axis(machine: Machine, axis_id: str) -> Axis:
@@ -205,9 +211,11 @@ def devices_in(axis: Axis, role: Role) -> tuple[str, ...]:
 
 
 def accepts(part: Part, role: Role) -> bool:
-    """Whether a part can fill a role: the machine itself works a limit, and reads it."""
+    """Whether a part can fill a role. A limit is worked by the machine itself, and is on or off."""
     is_worked = part.kind != "switch" or not (part.is_by_hand or part.is_in_a_line)
-    return part.kind in ROLE_KINDS[role] and is_worked
+    kinds = {port.kind for port in part.ports}
+    measures = role in ON_OR_OFF and bool(kinds) and kinds <= MEASURING
+    return part.kind in ROLE_KINDS[role] and is_worked and not measures
 
 
 def put_in_role(machine: Machine, axis_id: str, role: Role, designator: str) -> Machine:

@@ -11,7 +11,7 @@ from vervain.harness.bundles import cable_diameter_mm
 from vervain.harness.cable_routes import cable_route
 from vervain.harness.conductors import natural_key, pin_words
 from vervain.harness.fittings import gland_for, heat_shrink_for
-from vervain.harness.labels import labels
+from vervain.harness.labels import hookup_labels
 from vervain.harness.lengths import cable_length_m
 from vervain.harness.plugs import colour_at, plug_at
 from vervain.harness.shopping import cutting_of, walls_passed
@@ -143,7 +143,7 @@ def _hookup_ids(queries: Queries, cable_id: str) -> list[str]:
 
 def _row(queries: Queries, hookup: Hookup, row: int, is_straight: bool) -> SheetRow:
     conductor = hookup.conductors[row]
-    label = labels(queries)[hookup.id, row]
+    label = hookup_labels(queries, hookup.id)[row]
     first, second = ends_of(hookup, conductor)
     ends = [
         _end(queries, hookup.id, first, label.at_a),

@@ -1,6 +1,6 @@
 """The conductor table: one row a core, link or lead, from the control side to the device."""
 
-from vervain.harness.labels import labels
+from vervain.harness.labels import hookup_labels
 from vervain.harness.lengths import cable_length_m
 from vervain.model.base import Record
 from vervain.model.machine import PinRef, ends_of
@@ -77,13 +77,13 @@ def rows_of_hookup(queries: Queries, hookup_id: str) -> tuple[ConductorRow, ...]
     hookup = queries.hookup(hookup_id)
     if hookup is None:
         return ()
-    named = labels(queries)
+    named = hookup_labels(queries, hookup_id)
     cable = queries.cable(hookup.cable) if hookup.cable else None
     cable_part = queries.cable_part(cable.part) if cable else None
     found = []
     for row, conductor in enumerate(hookup.conductors):
         a, b = ends_of(hookup, conductor)
-        label = named[hookup_id, row]
+        label = named[row]
         a_first = _side(queries, a) <= _side(queries, b)
         start, end = (a, b) if a_first else (b, a)
         core = conductor.core

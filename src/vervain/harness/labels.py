@@ -89,6 +89,51 @@ def _owns_lead(queries: Queries, pin: PinRef) -> bool:
     return port is not None and port.end == "device"
 
 
+class SharedNames(Record, frozen=True, kw_only=True):
+    """What is there more than once in a machine: label texts, and the own names of conductors."""
+
+    texts: frozenset[str] = frozenset()
+    owns: frozenset[str] = frozenset()
+
+
+@query
+def own_names(queries: Queries, hookup_id: str) -> tuple[str, ...]:
+    """How the conductors of a hookup are named whatever the template: by core, or by lead."""
+    return tuple(_own_name(queries, entry) for entry in templated_labels(queries, hookup_id))
+
+
+@query
+def shared_names(queries: Queries) -> SharedNames:
+    """The label texts and own names that more than one conductor has."""
+    texts: Counter[str] = Counter()
+    owns: Counter[str] = Counter()
+    for hookup in queries.hookups():
+        for entry in templated_labels(queries, hookup):
+            texts.update({entry.at_a, entry.at_b})
+        owns.update(own_names(queries, hookup))
+    return SharedNames(
+        texts=frozenset(text for text, count in texts.items() if count > 1),
+        owns=frozenset(own for own, count in owns.items() if count > 1),
+    )
+
+
+@query
+def hookup_labels(queries: Queries, hookup_id: str) -> tuple[ConductorLabels, ...]:
+    """The labels of a hookup's conductors, as `labels` tells them."""
+    return tuple(
+        entry if entry.written else _made_unique(queries, entry, own)
+        for entry, own in zip(
+            templated_labels(queries, hookup_id), own_names(queries, hookup_id), strict=True
+        )
+    )
+
+
+def conductor_labels(queries: Queries, hookup_id: str, row: int) -> ConductorLabels | None:
+    """The labels of one conductor, for those who show one; None where there is no such."""
+    found = hookup_labels(queries, hookup_id)
+    return found[row] if row < len(found) else None
+
+
 @query
 def labels(queries: Queries) -> dict[tuple[str, int], ConductorLabels]:
     """Every conductor's labels, made unique.
@@ -97,28 +142,24 @@ def labels(queries: Queries) -> dict[tuple[str, int], ConductorLabels]:
     device, plug and pin; all of the colliding ones, so that the outcome does not depend on the
     order. Written labels are left as they are.
     """
-    made = [entry for hookup in queries.hookups() for entry in templated_labels(queries, hookup)]
-    count: Counter[str] = Counter()
-    for entry in made:
-        for text in {entry.at_a, entry.at_b}:
-            count[text] += 1
-    owns = Counter(_own_name(queries, entry) for entry in made)
-    found = {}
-    for entry in made:
-        if not entry.written:
-            own = _own_name(queries, entry)
-            hookup = queries.hookup(entry.hookup)
-            is_lead = hookup is not None and not hookup.cable
-            if owns[own] > 1:
-                own = f"{own}/{_far_name(queries, entry)}"
-            entry = ConductorLabels(
-                hookup=entry.hookup,
-                row=entry.row,
-                at_a=_unique(entry.at_a, own, count, is_lead),
-                at_b=_unique(entry.at_b, own, count, is_lead),
-            )
-        found[entry.hookup, entry.row] = entry
-    return found
+    return {
+        (entry.hookup, entry.row): entry
+        for hookup in queries.hookups()
+        for entry in hookup_labels(queries, hookup)
+    }
+
+
+def _made_unique(queries: Queries, entry: ConductorLabels, own: str) -> ConductorLabels:
+    shared, hookup = shared_names(queries), queries.hookup(entry.hookup)
+    if own in shared.owns:
+        own = f"{own}/{_far_name(queries, entry)}"
+    is_lead = hookup is not None and not hookup.cable
+    return ConductorLabels(
+        hookup=entry.hookup,
+        row=entry.row,
+        at_a=_unique(entry.at_a, own, shared, is_lead),
+        at_b=_unique(entry.at_b, own, shared, is_lead),
+    )
 
 
 def _own_name(queries: Queries, entry: ConductorLabels) -> str:
@@ -159,8 +200,8 @@ def _far_name(queries: Queries, entry: ConductorLabels) -> str:
     return f"{far.device}.{far.pin}"
 
 
-def _unique(text: str, own: str, count: Counter[str], is_lead: bool) -> str:
-    if count[text] <= 1:
+def _unique(text: str, own: str, shared: SharedNames, is_lead: bool) -> str:
+    if text not in shared.texts:
         return text
     # A lead's own name says all that its template does, and the plug.
     if is_lead or own.startswith(text):

@@ -4,7 +4,7 @@ from typing import Literal
 
 from vervain.harness.build_sheet import build_sheet
 from vervain.harness.cable_routes import cable_ports, cable_route
-from vervain.harness.labels import labels
+from vervain.harness.labels import hookup_labels
 from vervain.harness.lengths import cable_length_m
 from vervain.model.machine import MAKING_STEPS, MakingStep
 from vervain.model.marks import mark_of
@@ -36,10 +36,9 @@ def step_mark(queries: Queries, cable_id: str, step: MakingStep) -> str:
         sheet = build_sheet(queries, cable_id)
         rests_on = (sheet.rows, sheet.a, sheet.b, sheet.shield, cable.spares) if sheet else None
     elif step == "labelled":
-        texts = labels(queries)
         rests_on = (
             cable_id,
-            [texts[hookup.id, row] for hookup in hookups for row in range(len(hookup.conductors))],
+            [entry for hookup in hookups for entry in hookup_labels(queries, hookup.id)],
         )
     elif step == "laid":
         devices = dict.fromkeys(ref.device for ref in cable_ports(queries, cable_id))

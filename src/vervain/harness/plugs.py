@@ -3,7 +3,7 @@
 import math
 from typing import Literal
 
-from vervain.harness.labels import labels
+from vervain.harness.labels import hookup_labels
 from vervain.harness.terminations import Termination, contact_side, is_seated, termination
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of, connector_words
@@ -132,7 +132,7 @@ def _wires(queries: Queries, pin: PinRef) -> tuple[Wire, ...]:
 
 def label_of_wire(queries: Queries, wire: Wire) -> str:
     """The label at this end of a conductor."""
-    entry = labels(queries)[wire.key]
+    entry = hookup_labels(queries, wire.key[0])[wire.key[1]]
     return entry.at_a if wire.at_a else entry.at_b
 
 

@@ -1,6 +1,6 @@
 """The whole path of one conductor, end to end: pins, cores, leads, connectors."""
 
-from vervain.harness.labels import labels
+from vervain.harness.labels import conductor_labels
 from vervain.harness.lengths import cable_length_m
 from vervain.model.base import Record
 from vervain.model.machine import PinRef, ends_of
@@ -101,7 +101,7 @@ def _stretch(queries: Queries, step: Step) -> TraceSegment:
     row = hookup.conductors.index(step.conductor) if hookup else 0
     cable = queries.cable(hookup.cable) if hookup and hookup.cable else None
     cable_part = queries.cable_part(cable.part) if cable else None
-    named = labels(queries).get((step.hookup, row))
+    named = conductor_labels(queries, step.hookup, row)
     label = named.at_a if named else ""
     if cable is not None and cable_part is not None:
         core = step.conductor.core

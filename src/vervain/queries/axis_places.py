@@ -56,6 +56,13 @@ def places_of_axis(axis: Axis) -> tuple[Place, ...]:
     return tuple(found)
 
 
+def first_empty_place(axis: Axis) -> Place | None:
+    """The place of an axis that wants a part first: what moves it, then what tells where it is."""
+    empty = {place.role: place for place in places_of_axis(axis) if place.device is None}
+    wanted: tuple[Role, ...] = ("drive", "home", "min_limit", "max_limit", "brake", "feedback")
+    return next((empty[role] for role in wanted if role in empty), None)
+
+
 @query
 def lane_devices(queries: Queries) -> tuple[tuple[str, tuple[str, ...]], ...]:
     """Each lane below the axes with its devices: all that are in no role of an axis."""

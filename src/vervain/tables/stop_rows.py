@@ -1,6 +1,6 @@
 """The stops of a machine as rows: what each does when pressed, and every single fault."""
 
-from vervain.harness.labels import labels
+from vervain.harness.labels import conductor_labels
 from vervain.model.base import Record
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -47,7 +47,7 @@ class StopRow(Record, frozen=True, kw_only=True):
 
 def label_of(queries: Queries, wire: Wire) -> str:
     """The label of a wire at its beginning; its hookup where it has none."""
-    found = labels(queries).get(wire)
+    found = conductor_labels(queries, *wire)
     return found.at_a if found is not None and found.at_a else wire[0]
 
 

@@ -267,12 +267,12 @@ class FindingsPane(QWidget):
         session = self.session
         if self.every.isChecked():
             return "All findings", session.findings()
-        device, key = session.selection.device, session.selection.finding
+        device, chosen = session.selection.device, session.chosen_findings()
         if device is not None:
             # At the bench everything about the device that is in hand counts.
             most = None if self.stage == "Bench" else 1
             about = session.findings(
-                lambda f: any(s.device == device for s in f.subjects[:most]) or f.key == key
+                lambda f: any(s.device == device for s in f.subjects[:most]) or f in chosen
             )
             if about:
                 return f"Findings on {device}", about
@@ -280,7 +280,7 @@ class FindingsPane(QWidget):
         name = run or cable
         if name is not None:
             about = session.findings(
-                lambda f: any(name in (s.run, s.cable) for s in f.subjects) or f.key == key
+                lambda f: any(name in (s.run, s.cable) for s in f.subjects) or f in chosen
             )
             if about:
                 return f"Findings on {name}", about

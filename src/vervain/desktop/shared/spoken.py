@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from vervain.desktop.session import Session
 from vervain.desktop.shared.explaining import title_of
 from vervain.desktop.shared.tips import pin_tip, port_tip
-from vervain.harness.labels import labels
+from vervain.harness.labels import conductor_labels
 from vervain.model.machine import ends_of
 from vervain.queries.pin_words import pin_in_words
 
@@ -24,9 +24,8 @@ def tell(view: QWidget, words: str) -> None:
 def selection_words(session: Session) -> str:
     """What is selected, in a sentence or two; "" where nothing is."""
     chosen, queries = session.selection, session.queries
-    if chosen.finding is not None:
-        for finding in session.findings(lambda f: f.key == chosen.finding):
-            return f"{finding.consequence}: {finding.sentence}"
+    for finding in session.chosen_findings():
+        return f"{finding.consequence}: {finding.sentence}"
     if chosen.pin_ref is not None:
         return pin_tip(queries, chosen.pin_ref)
     if chosen.conductor is not None:
@@ -51,7 +50,7 @@ def _conductor_words(session: Session, hookup_id: str, row: int) -> str:
     hookup = queries.hookup(hookup_id)
     if hookup is None or row >= len(hookup.conductors):
         return ""
-    entry = labels(queries).get((hookup_id, row))
+    entry = conductor_labels(queries, hookup_id, row)
     start, end = ends_of(hookup, hookup.conductors[row])
     label = entry.at_a if entry is not None else "wire"
     return f"{label} from {pin_in_words(queries, start)} to {pin_in_words(queries, end)}"

@@ -1,6 +1,6 @@
 """What tips and assistive technology say of a port and of a pin."""
 
-from vervain.harness.labels import labels
+from vervain.harness.labels import conductor_labels
 from vervain.model.colours import colour_words
 from vervain.model.machine import PinRef, PortRef
 from vervain.ports.fit import Fit
@@ -22,10 +22,9 @@ def port_tip(queries: Queries, ref: PortRef, fit: Fit | None) -> str:
 
 def pin_tip(queries: Queries, ref: PinRef) -> str:
     """What a pin is, and what is joined to it: colour in words, and label."""
-    named = labels(queries)
     joined = []
     for seen in seen_at(queries, ref):
-        entry = named.get((seen.hookup, seen.row))
+        entry = conductor_labels(queries, seen.hookup, seen.row)
         words = colour_words(seen.colour) if seen.colour else "no colour given"
         joined.append(f"{words}, {entry.at_a}" if entry else words)
     text = pin_text(queries, ref)

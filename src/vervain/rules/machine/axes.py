@@ -4,7 +4,8 @@ from collections.abc import Iterator
 
 from vervain.edits.axis_edits import accepts
 from vervain.leads.direction import rotates_positive, step_ports_of
-from vervain.model.axis import Axis, Extruder, Role, Wheel
+from vervain.model.axis import ROLE_WORDS, Axis, Extruder, Role, Wheel
+from vervain.ports.belonging import names_in
 from vervain.queries.machine_queries import Queries
 from vervain.rules.axis_fixes import PutInRole, PutPart, SetHoming
 from vervain.rules.finding import Fix, about, about_axis
@@ -12,6 +13,8 @@ from vervain.rules.fixes import SetSetting
 from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.contacts import input_of
 from vervain.text.words import within_a_sentence
+
+MOST_OFFERED = 3
 
 
 def is_begun(queries: Queries, axis: Axis) -> bool:
@@ -60,9 +63,35 @@ def axis_limit(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
                 f"{axis_id} has no limit at its {end} end.",
                 (about_axis(axis_id),),
                 detail=end,
-                fixes=_another_limit(queries, axis_id, role),
+                fixes=(
+                    *_without_a_role(queries, axis_id, role),
+                    *_another_limit(queries, axis_id, role),
+                ),
                 unfinished=not is_begun(queries, axis),
             )
+
+
+def _without_a_role(queries: Queries, axis_id: str, role: Role) -> tuple[Fix, ...]:
+    """What is there and in no role takes it: first what is called after the axis, or sits at a
+    port that is; else what is called after nothing, but as it came from the shelf.
+    """
+    found: list[tuple[bool, str]] = []
+    for name in queries.devices():
+        device, part = queries.device(name), queries.part_of(name)
+        if device is None or part is None or not accepts(part, role):
+            continue
+        if queries.axis_of(name) is None:
+            pin = input_of(queries, name)
+            words = names_in(f"{device.name} {pin.port if pin is not None else ''}")
+            if axis_id in words or device.name == part.title:
+                found.append((axis_id not in words, name))
+    return tuple(
+        Fix(
+            words=f"let {name} be the {ROLE_WORDS[role]} of {axis_id}",
+            remedy=PutInRole(axis=axis_id, role=role, device=name),
+        )
+        for _, name in sorted(found)[:MOST_OFFERED]
+    )
 
 
 def _another_limit(queries: Queries, axis_id: str, role: Role) -> tuple[Fix, ...]:
@@ -100,7 +129,11 @@ def no_home(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
         yield RuleOutput(
             f"{axis_id} has no home.",
             (about_axis(axis_id),),
-            fixes=(*_home_at_limit(axis), *_never_homed(axis)),
+            fixes=(
+                *_without_a_role(queries, axis_id, "home"),
+                *_home_at_limit(axis),
+                *_never_homed(axis),
+            ),
             unfinished=not is_begun(queries, axis),
         )
 

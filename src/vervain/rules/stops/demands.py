@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from vervain.electrical.levels import READ_BY_CONTACTS
-from vervain.harness.labels import labels
+from vervain.harness.labels import conductor_labels
 from vervain.model.machine import ends_of
 from vervain.model.subject import Subject
 from vervain.queries.machine_queries import Queries
@@ -136,10 +136,9 @@ def unnoticed(queries: Queries, device: str) -> Iterator[RuleOutput]:
     if not found or (is_stop and is_wired_against_itself(queries, device)):
         # A contact that is bridged or closes is told, and mended, first.
         return
-    names = labels(queries)
 
     def label(wire: Wire) -> str:
-        entry = names.get(wire)
+        entry = conductor_labels(queries, *wire)
         return entry.at_a if entry is not None else wire[0]
 
     left_on = {name for v in found for stop, left in v.stays if stop == device for name in left}

@@ -223,7 +223,7 @@ class LanePainter:
             title = place.words if place.role else "here"
             note = f"Enter: {self.carries}" if aimed else "could take it"
         elif chosen:
-            note = "Enter: from the shelf"
+            note = "Enter: shelf"
         self._two_lines(painter, box, title, note, "accent" if strong else "faded", None)
 
     def _has_motor(self, place: Place) -> bool:

@@ -22,7 +22,7 @@ from vervain.desktop.stages.machine.lane_hand import LaneHand
 from vervain.desktop.stages.machine.lane_layout import Card, Lanes, lay_out
 from vervain.desktop.stages.machine.lane_painting import LanePainter
 from vervain.desktop.theme import looks
-from vervain.queries.axis_places import Place
+from vervain.queries.axis_places import Place, first_empty_place
 
 DIRECTIONS = {
     Qt.Key.Key_Left: (-1, 0),
@@ -261,13 +261,20 @@ class LanesView(QAbstractScrollArea):
             super().keyPressEvent(event)
 
     def enter(self) -> None:
-        """Puts down what is in hand; else takes the device, or asks the shelf for a part."""
+        """Puts down what is in hand; else takes the device, or asks the shelf for a part: at an
+        axis, for what it lacks first.
+        """
         if not self.hand.is_empty:
             self.hand.put_down()
         elif self.at is not None:
             self.wants_part.emit(self.at)
         elif self.session.selection.device is not None:
             self.hand.take_device(self.session.selection.device)
+        elif (axis := self.session.queries.axis(self.session.selection.axis or "")) is not None:
+            place = first_empty_place(axis)
+            if place is not None:
+                self.choose(place)
+                self.wants_part.emit(place)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:

@@ -44,6 +44,15 @@ class Row:
     part: Part | None = None
 
 
+# The keys that go through the rows and take one, from the field as well.
+TAKING = frozenset((Qt.Key.Key_Return, Qt.Key.Key_Enter))
+ROW_KEYS = TAKING | {
+    Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown,
+}  # fmt: skip
+NOT_HERE = "Not on the shelf? Type its pin table; the colours follow."
+NOT_FOUND = "Nothing like that on the shelf. Enter describes it: type its pin table."
+
+
 class ShelfRows(QAbstractScrollArea):
     """The rows of the shelf; draws only those that are seen."""
 
@@ -225,14 +234,19 @@ class ShelfRows(QAbstractScrollArea):
         self.refresh()
 
     def enter(self) -> None:
-        """Takes the part under the cursor in hand, or folds its heading."""
+        """Takes the part under the cursor in hand, or folds its heading. Where a place asked for a
+        part, it goes there at once.
+        """
         row = self.rows[self.at_row] if self.rows else None
         if row is None:
             return
         if row.part is None:
             self._fold(row.title)
-        else:
-            self.hand.take_part(row.part)
+            return
+        asked_from = self.place
+        self.hand.take_part(row.part)
+        if asked_from is not None and self.hand.target == asked_from:
+            self.hand.put_down()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
@@ -286,27 +300,51 @@ class ShelfRows(QAbstractScrollArea):
             self.hand.drop()
 
 
+class PartField(QLineEdit):
+    """What is looked for; the arrows go through what was found, Enter takes it, Esc leaves."""
+
+    left = pyqtSignal()
+    nothing_found = pyqtSignal()
+
+    def __init__(self, rows: ShelfRows) -> None:
+        super().__init__()
+        self.rows = rows
+        self.setClearButtonEnabled(True)
+        self.setAccessibleName("Find parts")
+        self.setToolTip("Words and numbers: “driver 4 A 48 V three phase”")
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if event.key() in TAKING and not self.rows.rows:
+            self.nothing_found.emit()
+        elif event.key() in ROW_KEYS:
+            self.rows.keyPressEvent(event)
+        elif event.key() == Qt.Key.Key_Escape:
+            self.left.emit()
+        else:
+            super().keyPressEvent(event)
+
+
 class Shelf(LedFocus):
     """The filter field over the parts, for which place they are, and what to do without one."""
 
     describe_wanted = pyqtSignal()
     like_wanted = pyqtSignal()
-    taken = pyqtSignal()
+    left = pyqtSignal()
 
     def __init__(self, session: Session, hand: LaneHand) -> None:
         super().__init__()
-        self.field = QLineEdit()
-        self.field.setClearButtonEnabled(True)
-        self.field.setAccessibleName("Find parts")
-        self.field.setToolTip("Words and numbers: “driver 4 A 48 V three phase”")
         self.rows = ShelfRows(session, hand)
+        self.field = PartField(self.rows)
         self.field.textChanged.connect(self._filter)
-        self.field.returnPressed.connect(self._to_rows)
+        self.field.left.connect(self._leave)
+        self.field.nothing_found.connect(self.describe_wanted)
         self.asked, self.all = PlainLabel(), QPushButton("All parts")
         self.asked.setObjectName("head")
         self.asked.setWordWrap(True)
         self.all.clicked.connect(lambda: self.show_for(None))
-        self.note = PlainLabel("Not on the shelf? Type its pin table; the colours follow.")
+        self.note = PlainLabel(NOT_HERE)
         self.note.setObjectName("faded")
         self.note.setWordWrap(True)
         self.describe = QPushButton("Describe a part  D")
@@ -373,7 +411,14 @@ class Shelf(LedFocus):
     def _filter(self, text: str) -> None:
         self.rows.filter = text
         self.rows.refresh()
+        self.note.setText(NOT_FOUND if text.strip() and not self.rows.rows else NOT_HERE)
+        if text.strip() or self.rows.place is not None:
+            self.rows.go_to_first_part()
 
-    def _to_rows(self) -> None:
-        self.rows.setFocus()
-        self.rows.go_to_first_part()
+    def _leave(self) -> None:
+        """What was looked for goes; then the place that asked; then the field."""
+        if self.field.text():
+            self.field.clear()
+        else:
+            self.show_for(None)
+            self.left.emit()

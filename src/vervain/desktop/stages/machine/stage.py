@@ -193,7 +193,10 @@ class MachineStage(LedFocus):
         elif is_empty:
             self.line.say("An empty machine.", "Begin with an axis, a template, or a demo.")
         elif self.view.at is not None:
-            self.line.say(f"{self.view.at.words}.", "Enter shows the parts that go there.")
+            rest = "Enter shows the parts that go there."
+            if hand.wanted == self.view.at:
+                rest = "Words find a part at the left; Enter puts it there, Esc leaves."
+            self.line.say(f"{self.view.at.words}.", rest)
         else:
             self._say_what_is_missing()
 

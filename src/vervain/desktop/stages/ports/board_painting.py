@@ -11,7 +11,7 @@ from vervain.desktop.stages.ports.board_marks import paint_mark, paint_shared, p
 from vervain.desktop.stages.ports.shapes import BoardShape, PortShape
 from vervain.desktop.theme import looks
 from vervain.electrical.join_judgement import Verdict
-from vervain.harness.labels import labels
+from vervain.harness.labels import conductor_labels
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Pin
 from vervain.ports.fit import Fit
@@ -329,9 +329,10 @@ def _paint_close(
     if pin is None:
         return
     number = [other.id for other in shape.port.pins].index(ref.pin) + 1
-    named = labels(queries)
     leads = [
-        entry for seen in seen_at(queries, ref) if (entry := named.get((seen.hookup, seen.row)))
+        entry
+        for seen in seen_at(queries, ref)
+        if (entry := conductor_labels(queries, seen.hookup, seen.row))
     ]
     ends = [way.end for way in paths_from(queries, ref)]
     far = [f"{end.device} {there.text}" for end in ends if (there := queries.pin(end))]

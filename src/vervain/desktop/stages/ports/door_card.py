@@ -18,7 +18,7 @@ from vervain.desktop.stages.ports.shapes import BoardShape, Picture
 from vervain.desktop.theme import PAPER, looks, narrow_family
 from vervain.exports.stamp import stamp_of
 from vervain.files.problems import FileProblem
-from vervain.harness.labels import labels
+from vervain.harness.labels import conductor_labels
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.part import Port
 from vervain.ports.occupancy import seen_at, stacks, who_sits_at
@@ -212,12 +212,11 @@ def _row(painter: QPainter, queries: Queries, ref: PortRef, port: Port, box: QRe
     painter.setPen(looks.colour("faded"))
     painter.setFont(looks.font(9.5))
     x = box.left()
-    names = labels(queries)
     y = box.top() + box.height() / 2
     for pin in port.pins:
         for seen in seen_at(queries, PinRef(device=ref.device, port=ref.port, pin=pin.id)):
             hookup = queries.hookup(seen.hookup)
-            label = names.get((seen.hookup, seen.row))
+            label = conductor_labels(queries, seen.hookup, seen.row)
             side = hookup is not None and hookup.a == ref
             text = (label.at_a if side else label.at_b) if label else ""
             words = f"{pin.text} {text}".strip()
