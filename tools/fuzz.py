@@ -10,6 +10,7 @@ without one; whatever else is raised, takes over 5 s or over 1 GB is a fault, to
 
 import argparse
 import copy
+import csv
 import io
 import json
 import random
@@ -25,9 +26,13 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from msgspec.structs import replace
+
 from fuzz_edits import random_step
 from fuzz_live import controller, meter
 from vervain.data import FOLDER
+from vervain.edits.device_edits import remove_device
+from vervain.exports.tables import all_tables
 from vervain.files.lists import dry_run, read_sheet
 from vervain.files.machine_file import decode_machine, encode_machine, proven_bytes
 from vervain.files.own_tables import take_own_tables
@@ -199,7 +204,9 @@ def own_table(chance: random.Random) -> str:
     return PLACED if problems else ACCEPTED
 
 
-def _list_rows(chance: random.Random) -> list[list[str]]:
+def _list_rows(chance: random.Random, machine: Machine) -> list[list[str]]:
+    if chance.random() < 0.6:
+        return _spoiled(_own_list(machine, chance), chance)
     if chance.random() < 0.5:
         head, words = ["designator", "part", "name", "place"], ("osier-rl2", "fell-s57", "bed")
     else:
@@ -211,8 +218,44 @@ def _list_rows(chance: random.Random) -> list[list[str]]:
     return rows
 
 
-def _take_in(data: bytes, ending: str, chance: random.Random) -> str:
+def _own_list(machine: Machine, chance: random.Random) -> list[list[str]]:
+    """A few rows of the devices or conductors that Vervain itself exports of a machine."""
+    wanted = chance.choice(("Conductors", "Devices"))
+    if (machine.name, wanted) not in _exported:
+        tables = {table.title: table for table in all_tables(machine)}
+        table = tables[wanted]
+        _exported[machine.name, wanted] = [
+            list(table.names),
+            *(["" if c is None else str(c) for c in row] for row in table.rows),
+        ]
+    head, *rows = _exported[machine.name, wanted]
+    return [list(head), *(list(row) for row in chance.sample(rows, min(8, len(rows))))]
+
+
+_exported: dict[tuple[str, str], list[list[str]]] = {}
+
+
+def _spoiled(rows: list[list[str]], chance: random.Random) -> list[list[str]]:
+    """A list with at most three cells that say something else, and columns in any order."""
+    for _ in range(chance.randrange(4)):
+        row = chance.choice(rows)
+        other = chance.choice(chance.choice(rows))
+        row[chance.randrange(len(row))] = chance.choice((*TEXTS, other, other, "99"))
+    order = list(range(len(rows[0])))
+    chance.shuffle(order)
+    return [[row[at] for at in order] for row in rows]
+
+
+def _list_machine(chance: random.Random) -> Machine:
+    """A demonstration, now and then with some of its hookups and devices gone."""
     machine = decode_machine(chance.choice(DEMOS).read_bytes(), "demo")
+    for device in chance.sample(machine.devices, chance.choice((0, 0, 2))):
+        machine = remove_device(machine, device.designator)
+    keep = tuple(hookup for hookup in machine.hookups if chance.random() < 0.8)
+    return replace(machine, hookups=keep if chance.random() < 0.7 else machine.hookups)
+
+
+def _take_in(data: bytes, ending: str, machine: Machine) -> str:
     shelf = shipped_shelf()
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / f"list{ending}"
@@ -226,9 +269,11 @@ def _take_in(data: bytes, ending: str, chance: random.Random) -> str:
 
 
 def csv_list(chance: random.Random) -> str:
-    lines = [chance.choice(",;\t").join(row) for row in _list_rows(chance)]
-    data = "\n".join(lines).encode("utf-8", "replace")
-    return _take_in(broken_bytes(data, chance) if chance.random() < 0.4 else data, ".csv", chance)
+    machine = _list_machine(chance)
+    stream = io.StringIO()
+    csv.writer(stream, delimiter=chance.choice(",;\t")).writerows(_list_rows(chance, machine))
+    data = stream.getvalue().encode("utf-8", "replace")
+    return _take_in(broken_bytes(data, chance) if chance.random() < 0.3 else data, ".csv", machine)
 
 
 def workbook(chance: random.Random) -> str:
@@ -236,21 +281,23 @@ def workbook(chance: random.Random) -> str:
 
     from vervain.exports.formats import CONTROL
 
-    book = Workbook()
-    for row in _list_rows(chance):
+    machine, book = _list_machine(chance), Workbook()
+    for row in _list_rows(chance, machine):
         book.active.append([CONTROL.sub("", cell)[:30_000] for cell in row])
     stream = io.BytesIO()
     book.save(stream)
     data = stream.getvalue()
+    if chance.random() < 0.5:
+        return _take_in(data, ".xlsx", machine)
     if chance.random() < 0.4:
-        return _take_in(b"PK" + broken_bytes(data, chance)[2:], ".xlsx", chance)
+        return _take_in(b"PK" + broken_bytes(data, chance)[2:], ".xlsx", machine)
     packed = io.BytesIO()
     with zipfile.ZipFile(io.BytesIO(data)) as old, zipfile.ZipFile(packed, "w", 8) as new:
         broken = chance.choice(old.namelist())
         for name in old.namelist():
             content = old.read(name)
             new.writestr(name, broken_bytes(content, chance) if name == broken else content)
-    return _take_in(packed.getvalue(), ".xlsx", chance)
+    return _take_in(packed.getvalue(), ".xlsx", machine)
 
 
 def pasted_table(chance: random.Random) -> str:

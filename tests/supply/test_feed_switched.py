@@ -203,7 +203,7 @@ class Switched(unittest.TestCase):
         machine = placed(replace(machine, axes=(axis,)))
         finding = next(x for x in api.check(machine).open if x.rule == "machine.no-home")
         offered = {getattr(fix.remedy, "device", "") for fix in finding.fixes}
-        self.assertNotIn("B4", offered, "A level switch is called after something else.")
+        self.assertNotIn("B4", offered, "The switch of a lid is called after it.")
         mended = finding.fixes[0].remedy.apply(machine)
         self.assertEqual(("B2", "B2"), (mended.axes[0].home, mended.axes[0].min_limit))
         self.assertNotIn("machine.no-home", {x.rule for x in api.check(mended).open})
