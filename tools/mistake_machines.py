@@ -7,6 +7,7 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from builder import Builder, slide_axis
+from craft_machines import wired_brewer, wired_doser, wired_loom, wired_winch
 from described_machines import (
     wired_lathe,
     wired_placer,
@@ -367,6 +368,10 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "described thrower": wired_thrower,
     "described incubator": wired_incubator,
     "annealer": wired_annealer,
+    "brewer": wired_brewer,
+    "doser": wired_doser,
+    "loom": wired_loom,
+    "winch": wired_winch,
     "dolly": wired_dolly,
     "line follower": wired_follower,
     "kart": wired_kart,

@@ -155,7 +155,39 @@ CASES: tuple[tuple[PartKind, str, dict[str, tuple[str, ...]]], ...] = (
 )  # fmt: skip
 
 
+# A small board by the rows of pins at its edges: what feeds it and what it gives, wherever it is.
+ROWS = (
+    ("D13 3V3 AREF A0 A1 A2 A3 5V RST GND VIN\nD12 D11 D10 D9 D8 D7 D6 D5 D4 D3 D2 GND RST D0 D1",
+     ("VIN", "GND", "GND"), {"3V3 OUT": ("3V3",), "5V OUT": ("5V",), "RST": ("RST",)}, "D7", True),
+    ("5V 3V3 GND D0 D1 D2 D3 A0 A1 SDA SCL VIN", ("VIN", "GND"),
+     {"5V OUT": ("5V",), "3V3 OUT": ("3V3",), "BUS": ("SDA", "SCL", "5V", "GND")}, "D3", True),
+    ("GND 3V3 EN D34 D35 D32 D33 D25 VIN GND\nD23 TX0 RX0 D21 D5 D4 D2", ("VIN", "GND", "GND"),
+     {"3V3 OUT": ("3V3",), "SERIAL 0": ("TX", "RX"), "EN": ("EN",)}, "D21", True),
+    ("3V3 GND 15 2 4 16 17 5 18 VIN", ("VIN", "GND"), {"3V3 OUT": ("3V3",)}, "16", True),
+    ("24V GND 1 2 3 4 5 6 7 8", ("24V", "GND"), {}, "3", False),
+)  # fmt: skip
+
+
 class OddPrints(unittest.TestCase):
+    def test_no_line_of_a_small_board_has_the_feed_that_it_happens_to_stand_beside(self) -> None:
+        for text, power, others, line, is_line in ROWS:
+            with self.subTest(text):
+                part = part_of(text, "controller")
+                found = {port.id: tuple(pin.text for pin in port.pins) for port in part.ports}
+                self.assertEqual(power, found["POWER"])
+                self.assertEqual(others, {name: found[name] for name in others})
+                self.assertEqual(is_line, f"{line} OUT" in found)
+
+    def test_a_name_says_the_volts_and_how_an_output_switches(self) -> None:
+        relay = part_of("1 2 3+ 4-", "solid-state relay", "Relay 40 A, 3-32 V").port("CONTROL")
+        feed = relay.pins[0].electrical
+        assert isinstance(feed, FeedIn)
+        self.assertEqual((3.0, 32.0), (feed.v_min_v, feed.v_max_v))
+        meter = Draft(kind="sensor", title="Flow meter, open collector", numbers={"v_max_v": 18})
+        self.assertEqual("NPN", drive_of(meter))
+        cut = part_of("1 2 NC", "switch", "Boiler thermostat, manual reset")
+        self.assertEqual(["heat"], [e.worked_by for e in cut.inside if isinstance(e, Contact)])
+
     def test_each_is_what_its_neighbours_make_of_it(self) -> None:
         for kind, text, wanted in CASES:
             with self.subTest(text, kind=kind):

@@ -108,7 +108,7 @@ OF_ALL_KINDS = (
     ("feeder", "K2 13-14.13 joined to Q2 AUX.22 as well"),
     ("described thrower", "A1 PLUG 3: 2 and 3 exchanged"),
     ("described thrower", "A3 POWER.1 joined to K1 A0.1 as well"),
-    ("described incubator", "X3 1.1 joined to E1 LEADS.1 as well"),
+    ("described incubator", "G2 V.2 joined to E1 LEADS.1 as well"),
     ("table of coils", "R1 OUT.0V to K1 GP0.3 off"),
     ("feeder", "M2 LEADS.2 joined to X1 4.2 as well"),
     ("described mill", "Q1 COIL.A1 joined to T2 MOTOR.4 as well"),

@@ -106,6 +106,8 @@ HAS_DRIVE = ("sensor", "encoder", "hand wheel")
 # What the name of a part says of its output: 4-20 mA, NPN; two figures with V behind them.
 LOOP = re.compile(r"(?<!\d)[04]\s*(?:mA)?\s*(?:to|/|\.{2,3}|[\u2026\u2212\u2013-])\s*20\s*mA", re.I)
 LEVELS = re.compile(r"\b(?:NPN|PNP|push-pull)\b", re.I)
+# An output that only switches to 0 V.
+OPEN_COLLECTOR = re.compile(r"\bopen[ -](?:collector|drain)\b", re.I)
 RANGE = re.compile(
     r"(?<![\d.,])([-\u2212]?\d+(?:[.,]\d+)?)\s*V?\s*(?:to|\.{2,3}|[\u2026\u2212\u2013-])\s*"
     r"\+?(\d+(?:[.,]\d+)?)\s*V\b", re.I
@@ -130,6 +132,8 @@ def drive_told(kind: PartKind, title: str) -> Drive | None:
         if is_potentiometer(kind, title) or is_analogue or volts_told(title) is not None:
             return "volts"
     named = {match.upper() for match in LEVELS.findall(title)}
+    if not named and OPEN_COLLECTOR.search(title):
+        return "NPN"
     return next((drive for drive in DRIVES if {drive.upper()} == named), None)
 
 
@@ -141,6 +145,17 @@ def volts_told(title: str) -> float | None:
         low, high = (float(match[side].replace(",", ".").replace("\u2212", "-")) for side in (1, 2))
         if low <= MOST_LOW_V and low < high <= MOST_HIGH_V:
             return high
+    return None
+
+
+def window_told(title: str) -> tuple[float, float] | None:
+    """From how many V and to how many V a part works by its name: 3-32 V, DC 12 to 24 V. A range
+    that begins at 1 V or below is a signal.
+    """
+    for match in RANGE.finditer(title):
+        low, high = (float(match[side].replace(",", ".").replace("\u2212", "-")) for side in (1, 2))
+        if MOST_LOW_V < low < high:
+            return low, high
     return None
 
 
@@ -208,7 +223,15 @@ def usual_of(kind: PartKind) -> Preset | None:
 
 
 def with_usual(draft: Draft) -> Draft:
-    """A draft of which only the numbers of the label were given, with the usual leads."""
+    """A draft of which only the numbers of the label were given, with the usual leads; its volts
+    by its name, where they were not given.
+    """
+    window = {"v_min_v", "v_max_v"}
+    if window <= {number.key for number in DESCRIBED[draft.kind]} and not window & {*draft.numbers}:
+        volts = window_told(draft.title) if draft.kind != "supply" else None
+        if volts is not None:
+            told = dict(zip(("v_min_v", "v_max_v"), volts, strict=True))
+            draft = replace(draft, numbers={**draft.numbers, **told})
     usual = usual_of(draft.kind)
     typed = draft.pins_text.strip() or draft.colours_text.strip()
     nothing_said = not draft.numbers and (DESCRIBED[draft.kind] or not draft.title.strip())

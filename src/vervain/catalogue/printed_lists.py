@@ -32,6 +32,10 @@ CONTACTS: tuple[PinFunction, ...] = ("no", "nc")
 COUNTED_COMMON = re.compile(r"^(COM|C)\d$|^\dL$", re.I)
 # A plus that feeds the board itself, whatever else it has.
 OWN_FEED = re.compile(r"^(?:V?IN|VIN\d?|RAW|VSYS|VM|VMOT|V?BATT?|DC ?IN|PWR)\+?$", re.I)
+# So many lines for anything are rows of pins; of pluses and ways back there are fewer by so much.
+LEAST_IN_A_ROW, FEWER = 6, 2
+# What else stands in such a row, and is of no axis: a serial line, the enable of the board.
+BESIDE_LINES: tuple[PinFunction | None, ...] = ("transmit", "receive", "enable")
 BARE_SIGNS = frozenset({"+", "-"})
 # Prints side by side, of one sort.
 Group = tuple[str, list[Print]]
@@ -82,7 +86,9 @@ def _is_list(prints: Sequence[Print], kind: PartKind) -> bool:
     """
     own = Counter((at.of, at.name, at.function) for at in prints if at.sort != "feed")
     pairs = 2 if kind == "controller" else 1
-    if any(count > (1 if of or f != "signal" else pairs) for (of, _, f), count in own.items()):
+    # Some pins are printed at both rows of a small board: RST.
+    twice = ("signal", None)
+    if any(count > (1 if of or f not in twice else pairs) for (of, _, f), count in own.items()):
         return False
     for first, second, third in zip(prints, prints[1:], prints[2:], strict=False):
         if first.sort == "line" and not second.of and {second.name, third.name} == BARE_SIGNS:
@@ -103,6 +109,9 @@ def _ports(blocks: list[list[Print]], kind: PartKind) -> dict[str, list[Print]]:
             found.setdefault(pin.of or "PORT", []).append(pin)
         return found
     has_own = any(at.function == "plus" and _feeds_itself(at.name) for at in prints)
+    if kind == "controller" and _is_row_of_pins(prints):
+        found.update(_feeds_of_rows(prints))
+        blocks = _each_once(blocks)
     for block in blocks:
         groups = _feeds_apart([(sort, list(own)) for sort, own in groupby(block, _sort)], has_own)
         groups = _feeds_as_usual(groups)
@@ -127,6 +136,48 @@ def _ports(blocks: list[list[Print]], kind: PartKind) -> dict[str, list[Print]]:
             _add_feed(found, feed, has_own)
     power = {"POWER": found.pop("POWER")} if "POWER" in found else {}
     return {**power, **_with_the_boards_own(power.get("POWER", []), found)}
+
+
+def _is_row_of_pins(prints: list[Print]) -> bool:
+    """Whether prints are the rows of pins along a small board's edges: mostly lines for anything,
+    and far fewer pluses, so that no line has the feed that it happens to stand beside.
+    """
+    general = sum(_is_a_line(at) for at in prints)
+    pluses = sum(at.function == "plus" for at in prints)
+    backs = sum(at.function == "zero" for at in prints)
+    others = [
+        at for at in prints
+        if at.of and not _is_anybodys(at) and at.function not in BESIDE_LINES
+    ]  # fmt: skip
+    is_of_lines = general >= LEAST_IN_A_ROW and FEWER * pluses <= general
+    return is_of_lines and FEWER * backs <= general and bool(pluses and backs) and not others
+
+
+def _each_once(blocks: list[list[Print]]) -> list[list[Print]]:
+    """The prints without the feeds; what is there twice and means nothing yet, RST, is one pin."""
+    met: set[str] = set()
+    found: list[list[Print]] = []
+    for block in blocks:
+        found.append([])
+        for at in block:
+            if at.sort != "feed" and (at.function is not None or at.name not in met):
+                found[-1].append(at)
+            met.add(at.name)
+    return found
+
+
+def _feeds_of_rows(prints: list[Print]) -> dict[str, list[Print]]:
+    """The feeds of a board with rows of pins: what is called so feeds it, else the plus of the most
+    volts; the others are what it gives.
+    """
+    pluses = {at.name: [same for same in prints if same.name == at.name] for at in prints
+              if at.function == "plus"}  # fmt: skip
+    backs = [at for at in prints if at.function == "zero"]
+    own = [name for name in pluses if _feeds_itself(name)]
+    if not own:
+        own = [max(pluses, key=lambda name: volts_printed(name) or 0.0)]
+    given = {f"{name} OUT": same for name, same in pluses.items() if name not in own}
+    return {"POWER": [at for name in own for at in pluses[name]] + backs, **given}
 
 
 def _with_the_boards_own(
@@ -166,7 +217,12 @@ def _is_anybodys(pin: Print) -> bool:
     feeds.
     """
     of_a_bus = pin.function in ("data", "clock", "select") or pin.of == "SPI"
-    return is_general(pin.name) or of_a_bus
+    return _is_a_line(pin) or of_a_bus
+
+
+def _is_a_line(pin: Print) -> bool:
+    """Whether a pin is one that is used as one likes: by its name, or by a number alone."""
+    return is_general(pin.name) or (pin.name.isdecimal() and not pin.of)
 
 
 def _feeds_apart(groups: list[Group], has_own: bool) -> list[Group]:

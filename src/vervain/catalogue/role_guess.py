@@ -3,6 +3,7 @@
 import re
 from typing import Literal, NamedTuple
 
+from vervain.catalogue.drafts import LOGIC_MOST_V
 from vervain.catalogue.pin_words import is_general, is_range
 from vervain.catalogue.port_roles import (
     AS_ALARM,
@@ -25,6 +26,7 @@ from vervain.catalogue.port_roles import (
     role_of,
 )
 from vervain.catalogue.port_words import port_words
+from vervain.catalogue.printed_volts import volts_printed
 from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction
 from vervain.text.name_words import name_words, says
 
@@ -91,6 +93,16 @@ def goes_on(name: str) -> bool:
     return re.search(r"\b(out|next)\b", name.casefold()) is not None
 
 
+def _is_a_line(seen: "_Seen") -> bool:
+    """Whether a controller's port is a line of its processor: by its name, or by a number alone
+    beside the volts of logic.
+    """
+    volts = [volts_printed(name) for name in seen.names]
+    is_of_logic = any(at is not None and at <= LOGIC_MOST_V for at in volts)
+    is_line = is_general(seen.name) or (seen.name.isdecimal() and is_of_logic)
+    return seen.kind == "controller" and is_line
+
+
 def guessed_role(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
     """What a port seems to be: by the functions of its pins, then by its name."""
     seen = _Seen(
@@ -100,9 +112,9 @@ def guessed_role(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
     for ask in (_by_its_kind, _of_a_drive, _by_functions, _of_a_module, _by_name, _of_a_feed):
         role = ask(seen)
         if role is not None:
-            is_line = kind == "controller" and is_general(name) and role == role_of("digital input")
+            is_line = _is_a_line(seen) and role == role_of("digital input")
             return AS_LINE if is_line else role
-    if kind == "controller" and "signal" in seen.functions and is_general(name):
+    if "signal" in seen.functions and _is_a_line(seen):
         return AS_LINE
     if kind == "relay module":
         return role_of("load")

@@ -37,6 +37,7 @@ CHANGEOVERS = (("COM", "NO", "NC"), ("C", "NO", "NC"), ("30", "87", "87A"))
 TERMINAL_KINDS: tuple[PartKind, ...] = (
     "contactor", "solid-state relay", "emergency stop", "fuse", "connector", "thermistor",
 )  # fmt: skip
+LINES_IN = ("L1", "L2", "L3")
 # The control terminals of a solid-state relay: A1+ and A2-, or 3 and 4 beside poles 1 and 2.
 CONTROL = (
     (
@@ -235,9 +236,12 @@ def _is_of_overload(name: str) -> bool:
 
 
 def _connector(names: tuple[str, ...]) -> Terminals:
-    """Two faces with the same ways; one with L and N is that by which mains comes in."""
+    """Two faces with the same ways; one with L and N, or three lines, is that by which mains comes
+    in.
+    """
     told = {name: read_function(name, "supply") for name in names}
-    is_inlet = {"line", "neutral"} <= set(told.values())
+    functions = [*told.values()]
+    is_inlet = {"line", "neutral"} <= {*functions} or functions.count("line") >= len(LINES_IN)
     mains: dict[str, PinFunction] = {
         name: function for name, function in told.items()
         if is_inlet and function in ("line", "neutral", "pe")

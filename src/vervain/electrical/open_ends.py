@@ -12,6 +12,7 @@ from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.processor_pins import taken_as
 
+MAY_BE_EARTHED = frozenset({"pe", "zero", "shield", "none", "through"})
 OF_LOADS = frozenset({"load+", "load-", "coil+", "coil-"})
 # What must not meet even through a fuse or a contact.
 BY_THE_RAIL = (*AT_MAINS, "plus", "zero")
@@ -190,6 +191,9 @@ def may_be_joined(queries: Queries, first: PinRef, second: PinRef) -> bool:
         # A line of a processor that is used the other way already.
         return False
     throws = {one.function, two.function}
+    if "pe" in throws and not throws <= MAY_BE_EARTHED:
+        # Earth carries no current at work: no signal and no load has its way there.
+        return False
     if throws <= {"nc", "no"} and throws != {"nc"}:
         # Contacts are joined in series at their commons, or rest contact to rest contact; one lies
         # over another where their commons are joined as well.

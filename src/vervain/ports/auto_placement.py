@@ -54,6 +54,8 @@ ONE_WAY, AN_AXIS = 60, 15
 # The contact by which a drive tells that it is in order, for a lamp; a brushed motor at an output
 # that is no bridge.
 TELLS, PAST_A_BRIDGE = 60, 25
+# A solid-state relay that a relay's contact turns on, where an output does.
+RELAY_BY_RELAY = 25
 FARTHEST, FARTHEST_M = 12, 20
 # What tells by a contact that it does its work, to an input that is free.
 TELLING_KINDS: tuple[PartKind, ...] = ("tool power source", "signal converter")
@@ -186,6 +188,7 @@ def _edge_cost(
     cost += ONE_WAY if is_unlike(queries, plug, answer.host) else 0
     cost += TELLS if tells_something(queries, answer.host) else 0
     cost += PAST_A_BRIDGE if _is_past_a_bridge(queries, plug, answer.host) else 0
+    cost += RELAY_BY_RELAY if _is_relay_by_relay(queries, plug, answer.host) else 0
     near = min(answer.distance, FARTHEST)
     if axis is not None and near == 1 and not reason.startswith("the port"):
         reason = f"beside another port of {axis.id}"
@@ -202,6 +205,13 @@ def _is_past_a_bridge(queries: Queries, plug: PortRef, host: PortRef) -> bool:
     theirs = queries.port(host)
     is_motor = kind_of(queries, plug) == "bridge motor"
     return is_motor and theirs is not None and theirs.kind != "bridge output"
+
+
+def _is_relay_by_relay(queries: Queries, plug: PortRef, host: PortRef) -> bool:
+    """Whether a contact would turn on a relay of semiconductors, which an output does."""
+    part, theirs = queries.part_of(plug.device), queries.port(host)
+    is_solid = part is not None and part.kind == "solid-state relay"
+    return is_solid and theirs is not None and theirs.kind == "relay contact"
 
 
 def kind_of(queries: Queries, plug: PortRef) -> str:

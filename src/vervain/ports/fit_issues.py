@@ -11,6 +11,7 @@ from vervain.electrical.feeds import (
     voltage_fit,
 )
 from vervain.electrical.levels import levels_of, supply_v
+from vervain.electrical.outputs import carries_a
 from vervain.model.connectors import connector_of, connector_words, missing_to_mate
 from vervain.model.electrical import FeedIn, LogicOutput
 from vervain.model.elements import Bridge
@@ -224,14 +225,15 @@ def _resource_troubles(
         there = PinRef(device=host_port.device, port=host_port.port, pin=their_id)
         if isinstance(mine.electrical, FeedIn) and isinstance(output, LogicOutput):
             yield from _too_few_volts(queries, there, output, mine.electrical)
-        limit = output.current_a if isinstance(output, LogicOutput) else None
+        limit = carries_a(queries, there)
         if mine.function == "receive":
             # It is told something there, and fed beside.
             limit = None
         if theirs.kind == "switched output" and limit is not None and wanted_a > limit:
             yield FitIssue(reason=f"It takes {wanted_a:.3g} A of {limit:g} A.", refuses=True)
         elif (
-            limit is not None
+            isinstance(output, LogicOutput)
+            and limit is not None
             and limit < LEAST_LOAD_A
             and _takes_what_nobody_says(queries, device_port)
         ):

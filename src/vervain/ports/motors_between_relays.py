@@ -10,6 +10,7 @@ from vervain.ports.called_alike import are_called_alike
 from vervain.ports.spreading import Spread, Wire
 from vervain.queries.connectivity import steps_from
 from vervain.queries.machine_queries import Queries
+from vervain.text.name_words import name_words, says
 
 THROWS: tuple[PinFunction, ...] = ("no", "nc")
 
@@ -22,6 +23,11 @@ def turned_by_relays(queries: Queries, plug: PortRef) -> Spread | None:
     port = queries.port(plug)
     leads = [pin for pin in (port.pins if port is not None else ()) if pin.function != "pe"]
     if port is None or port.kind != "bridge motor" or len(leads) != 2:
+        return None
+    device, part = queries.device(plug.device), queries.part_of(plug.device)
+    called = f"{device.name} / {part.title}" if device is not None and part is not None else ""
+    if says(called, name_words().one_way):
+        # What never turns back needs one relay, in its feed.
         return None
     for module in queries.devices():
         relays = _free_relays(queries, module)

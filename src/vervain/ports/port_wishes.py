@@ -142,16 +142,18 @@ def start_button_port(queries: Queries) -> PortRef | None:
     )  # fmt: skip
     plain = (
         ref for ref in found
-        if not _is_called_as_a_load(queries, ref.device) and not _is_a_pedal(queries, ref.device)
+        if not _is_called_as_a_load(queries, ref.device)
+        and not _is_called(queries, ref.device, name_words().pedal)
+        and not _is_called(queries, ref.device, name_words().commands)
     )  # fmt: skip
     return next(called, next(plain, None))
 
 
-def _is_a_pedal(queries: Queries, designator: str) -> bool:
-    """Whether what a switch works lasts as long as a foot stands on it: nothing holds it then."""
+def _is_called(queries: Queries, designator: str, words: tuple[str, ...]) -> bool:
+    """Whether a switch is called as what works only while it is held is: nothing holds it then."""
     device, part = queries.device(designator), queries.part_of(designator)
     named = f"{device.name} / {part.title}" if device is not None and part is not None else ""
-    return says(named, name_words().pedal)
+    return says(named, words)
 
 
 def is_closed_by_hand(part: Part, port: str) -> bool:

@@ -324,17 +324,21 @@ def why_not(queries: Queries, plug: PortRef) -> str:
                         return f"{pin.text} at {board} {line.port}: {issue.reason}"
     port = queries.port(plug)
     pins = port.pins if port is not None else ()
-    is_signal = any(isinstance(pin.electrical, LogicInput | LogicOutput) for pin in pins)
-    for board in queries.devices() if is_signal else ():
+    signals = _signals(queries, plug)
+    is_told = any(isinstance(pin.electrical, LogicInput | LogicOutput) for pin in pins)
+    # Its own lines, or the input of a module.
+    of_own = signals or (pins if port is not None and port.kind == "load" else ())
+    if of_own and not is_told and not any(pin.electrical for pin in of_own):
+        return _say_what(_not_told_of_own(queries, plug), plug.device)
+    for board in queries.devices() if is_told else ():
         if lines := _lines_not_told(queries, board):
-            more = f" and {len(lines) - 3} more" if len(lines) > 3 else ""
-            return f"Say on Machine what {', '.join(lines[:3])}{more} of {board} read or give."
+            return _say_what(lines, board)
     if port is not None and port.kind == "analogue command":
         return "Nothing here gives it a level: set its speed at the drive, or by a potentiometer."
     for board in queries.devices() if port is not None and port.kind == "bus" else ():
         if _has_lines(queries, board):
             return f"Say on Machine which lines of {board} are a bus."
-    for board in queries.devices() if _signals(queries, plug) else ():
+    for board in queries.devices() if signals else ():
         if _has_lines(queries, board) and not any(_free_lines(queries, board, LINES, plug)):
             return f"Every line of {board} is in use."
     return ""
@@ -348,6 +352,24 @@ def _has_lines(queries: Queries, board: str) -> bool:
         port.kind in LINES and ports_at_one_pin(queries, PortRef(device=board, port=port.id))
         for port in ports
     )
+
+
+def _say_what(ports: list[str], device: str) -> str:
+    """What is asked of the builder about some ports."""
+    more = f" and {len(ports) - 3} more" if len(ports) > 3 else ""
+    return f"Say on Machine what {', '.join(ports[:3])}{more} of {device} read or give."
+
+
+def _not_told_of_own(queries: Queries, plug: PortRef) -> list[str]:
+    """The plugs of a device that are of a plug's kind, and of which nobody has said what they read
+    or give.
+    """
+    part, own = queries.part_of(plug.device), queries.port(plug)
+    return [
+        port.id for port in (part.ports if part is not None else ())
+        if own is not None and (port.kind, port.end) == (own.kind, own.end)
+        and not any(isinstance(pin.electrical, LogicInput | LogicOutput) for pin in port.pins)
+    ]  # fmt: skip
 
 
 def _lines_not_told(queries: Queries, board: str) -> list[str]:

@@ -7,6 +7,7 @@ from typing import Literal
 
 from msgspec.structs import replace
 
+from vervain.catalogue.drafts import LOGIC_MOST_V
 from vervain.electrical.feeds import (
     RETURN_FUNCTIONS,
     Consumer,
@@ -23,6 +24,7 @@ from vervain.model.electrical import CurrentType, FeedIn
 from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import DRIVE_KINDS, PortKind
+from vervain.ports.fit_issues import LEAST_LOAD_A
 from vervain.ports.hand_switched import fed_all_the_time, switch_of_load
 from vervain.ports.motors_between_relays import throws_of_motor
 from vervain.queries.connectivity import occupants, steps_from
@@ -150,12 +152,17 @@ def _purpose_of_all(queries: Queries, pins: frozenset[PinRef]) -> Purpose:
 
 
 def _is_of_electronics(queries: Queries, pin: PinRef) -> bool:
-    """Whether a feed of what moves takes next to nothing beside the main one: by its key."""
+    """Whether a feed of what moves takes next to nothing beside the main one: by its key. Where the
+    main one's current is not given, what takes less than a load does, at the volts of logic.
+    """
     main = main_feed_pin(queries, pin.device)
     found = [queries.pin(ref) for ref in (pin, main) if ref is not None]
     feeds = [at.electrical for at in found if at is not None and isinstance(at.electrical, FeedIn)]
-    if main in (pin, None) or len(feeds) < 2 or not (feeds[0].current_a and feeds[1].current_a):
+    if main in (pin, None) or len(feeds) < 2 or not feeds[0].current_a:
         return False
+    if not feeds[1].current_a:
+        is_of_logic = (feeds[0].v_max_v or math.inf) <= LOGIC_MOST_V < (feeds[1].v_max_v or 0.0)
+        return is_of_logic and feeds[0].current_a < LEAST_LOAD_A
     return feeds[0].current_a <= ELECTRONICS * feeds[1].current_a
 
 

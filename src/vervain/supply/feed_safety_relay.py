@@ -18,6 +18,7 @@ from vervain.stops.what_goes import goes_at_stop
 from vervain.stops.words import names_in_words
 from vervain.supply.feed_building import PlanBuilder, Wiring
 from vervain.supply.feed_sources import FeedSource
+from vervain.supply.feed_stopped_loads import lead_loads_through
 from vervain.supply.feed_stops import (
     Told,
     beginnings,
@@ -111,7 +112,9 @@ def plan_safety_relay(planner: PlanBuilder) -> None:
     step = wiring.step(words, _worth(relay, line))
     planner.add(replace(step, ratings=begun.ratings, adds=begun.adds, needs=needs))
     _plan_start(planner, relay, worked, wiring.area_mm2)
-    _tell_the_board(planner, relay, source, behind)
+    spare = [ends for ends, rows in zip(relay.contacts, behind, strict=True) if not rows]
+    spare = lead_loads_through(planner, spare)
+    _tell_the_board(planner, relay, source, spare)
     through_main_contacts(planner, worked)
 
 
@@ -206,14 +209,13 @@ def _plan_start(
 
 
 def _tell_the_board(
-    planner: PlanBuilder, relay: SafetyRelay, source: FeedSource, behind: list[list[Told]]
+    planner: PlanBuilder, relay: SafetyRelay, source: FeedSource, spare: list[Ends]
 ) -> None:
     """A contact of the relay that nothing hangs behind, to an input of the controller: one that
     opens when it stops, else one that closes.
     """
     queries = planner.queries
     part = queries.part_of(relay.device)
-    spare = [ends for ends, rows in zip(relay.contacts, behind, strict=True) if not rows]
     closing = [
         contact_ends(relay.device, element)
         for element in (contacts_that_rest(part, "NC") if part is not None else ())

@@ -3,6 +3,7 @@ controller works already and that nothing is joined to.
 """
 
 import re
+from collections import Counter
 
 from vervain.electrical.feeds import nominal_v
 from vervain.model.base import Record
@@ -43,10 +44,13 @@ class FedEnd(Record, frozen=True, kw_only=True):
     made_by: tuple[int, ...]
 
 
+Pair = tuple[WorkedContact, FedEnd]
+
+
 def plan_switched(planner: PlanBuilder) -> None:
     """Leads the feed of each load that is fed now through the relay that is called alike, or that
-    is worked by an output which is; where one of each is left, through that. The builder decides
-    about any other.
+    is worked by an output which is; those that are left through relays that are called after
+    nothing, in order, where there are enough. The builder decides about any other.
     """
     queries = planner.queries
     contacts, ends = [*free_worked_contacts(queries), *of_boards(queries)], _fed_ends(planner)
@@ -54,13 +58,12 @@ def plan_switched(planner: PlanBuilder) -> None:
     pairs = _by_poles(queries, fitting)
     fitting = [(c, e) for c, e in fitting if all(c != pc and e != pe for pc, pe in pairs)]
     for is_alike in (_by_name_and_number, _by_name, _by_output):
-        alike = [pair for pair in fitting if is_alike(queries, *pair)]
-        pairs += [pair for pair in alike if _is_only(pair, alike)]
+        pairs += _told_apart([pair for pair in fitting if is_alike(queries, *pair)])
         fitting = [(c, e) for c, e in fitting if all(c != pc and e != pe for pc, pe in pairs)]
     # A board's own relay that is called after something is for that, and for nothing else.
     fitting = [(c, e) for c, e in fitting if not _is_a_boards(c) or _says_nothing(c.near.port)]
-    if len(fitting) == 1 and _is_for_anything(queries, fitting[0][0]):
-        pairs += fitting
+    if in_order := _in_order(queries, fitting):
+        pairs += in_order
     elif fitting:
         relays = names_in_words(tuple(dict.fromkeys(c.near.device for c, _ in fitting)))
         loads = names_in_words(tuple(dict.fromkeys(e.pin.device for _, e in fitting)))
@@ -150,9 +153,7 @@ def _is_for_anything(queries: Queries, contact: WorkedContact) -> bool:
     return {*plain_words(device.name)} <= {*plain_words(part.kind), *OF_RELAYS}
 
 
-def _by_poles(
-    queries: Queries, fitting: list[tuple[WorkedContact, FedEnd]]
-) -> list[tuple[WorkedContact, FedEnd]]:
+def _by_poles(queries: Queries, fitting: list[Pair]) -> list[Pair]:
     """A relay of several poles, which one input works, with a load of as many lines that is called
     alike: pole by pole. None where either has another one.
     """
@@ -167,7 +168,7 @@ def _by_poles(
         for relay, load in [(c.near.device, e.pin.device)]
         if len(poles[relay]) == len(lines[load]) > 1
     }  # fmt: skip
-    found: list[tuple[WorkedContact, FedEnd]] = []
+    found: list[Pair] = []
     for relay, load in sorted(alike):
         is_only = sum(relay == r or load == other for r, other in alike) == 1
         works = {contact.element.worked_by for contact in poles[relay]}
@@ -176,9 +177,37 @@ def _by_poles(
     return found
 
 
-def _is_only(pair: tuple[WorkedContact, FedEnd], pairs: list[tuple[WorkedContact, FedEnd]]) -> bool:
-    """Whether neither of a pair is in another one."""
-    return sum(c == pair[0] for c, _ in pairs) == 1 and sum(e == pair[1] for _, e in pairs) == 1
+def _told_apart(pairs: list[Pair]) -> list[Pair]:
+    """The pairs of which one has no other partner, one after the other: of Boiler and Steam boiler
+    the relay Steam is for the second, and so the relay Boiler for the first.
+    """
+    found: list[Pair] = []
+    while True:
+        contacts, ends = Counter(c for c, _ in pairs), Counter(e for _, e in pairs)
+        alone = [pair for pair in pairs if contacts[pair[0]] == 1 or ends[pair[1]] == 1]
+        # Two relays that are both for one load only, or two loads, tell nothing apart.
+        sure = [
+            (c, e) for c, e in alone
+            if sum(c == other for other, _ in alone) == 1 == sum(e == other for _, other in alone)
+        ]  # fmt: skip
+        if not sure:
+            return found
+        found += sure
+        pairs = [(c, e) for c, e in pairs if all(c != sc and e != se for sc, se in sure)]
+
+
+def _in_order(queries: Queries, pairs: list[Pair]) -> list[Pair]:
+    """Loads with relays of one device that are called after nothing, one after the other: which is
+    which is told to the program. None where there are too few, or where one has a name.
+    """
+    contacts = list(dict.fromkeys(contact for contact, _ in pairs))
+    ends = list(dict.fromkeys(end for _, end in pairs))
+    of_one = len({contact.near.device for contact in contacts}) == 1
+    if not of_one or len(ends) > len(contacts) or len(pairs) < len(contacts) * len(ends):
+        return []
+    if not all(_is_for_anything(queries, contact) for contact in contacts):
+        return []
+    return list(zip(contacts, ends, strict=False))
 
 
 def _by_name(queries: Queries, contact: WorkedContact, end: FedEnd) -> bool:

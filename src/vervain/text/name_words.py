@@ -37,6 +37,8 @@ class NameWords(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields
     transformer: tuple[str, ...] = ()
     starts: tuple[str, ...] = ()
     lights: tuple[str, ...] = ()
+    commands: tuple[str, ...] = ()
+    one_way: tuple[str, ...] = ()
 
 
 @table_reader

@@ -6,8 +6,9 @@ from vervain.electrical.feeds import sources_of
 from vervain.model.electrical import FeedIn
 from vervain.model.machine import PinRef
 from vervain.model.part import Port
-from vervain.queries.connectivity import paths_from
+from vervain.queries.connectivity import joined_inside, paths_from
 from vervain.queries.machine_queries import Queries
+from vervain.queries.pin_words import pin_in_words
 from vervain.rules.finding import about
 from vervain.rules.rule import RuleOutput, rule
 from vervain.supply.feed_cut_outs import is_cut_out
@@ -15,6 +16,8 @@ from vervain.text.name_words import name_words, says
 
 # What takes no more sets nothing on fire (IEC 62368-1, PS1).
 SMALL_W = 15.0
+SENSED = ("sense 1", "sense 2")
+RAILS = ("plus", "zero", "pe")
 
 
 @rule(
@@ -56,9 +59,9 @@ def _is_small(port: Port) -> bool:
     id="signals.thermistor",
     consequence="Damage",
     scope="device",
-    title="A thermistor is open or shorted",
+    title="A thermistor is open or shorted, or held by a rail",
     reason="Open it reads as freezing, and the heater goes to full power; shorted it reads as far "
-    "too hot, and the heater never starts.",
+    "too hot, and the heater never starts; on a rail it reads what is there.",
     source="Both ends of the thermistor and of its input.",
 )
 def thermistor(queries: Queries, device: str) -> Iterator[RuleOutput]:
@@ -76,6 +79,37 @@ def thermistor(queries: Queries, device: str) -> Iterator[RuleOutput]:
             yield RuleOutput(
                 f"Both leads of {device} are joined.", (about(device),), detail="shorted"
             )
+        for ref in refs:
+            yield from _held_by_a_rail(queries, ref)
+
+
+def _held_by_a_rail(queries: Queries, lead: PinRef) -> Iterator[RuleOutput]:
+    """What is said of a lead at its input that is joined to plus, 0 V, earth or another input as
+    well, where its own has none of them at that pin.
+    """
+    pins = {ref: pin for ref in queries.net(lead) if (pin := queries.pin(ref)) is not None}
+    inputs = [
+        ref for ref, pin in pins.items()
+        if pin.function in SENSED and ref.device != lead.device
+    ]  # fmt: skip
+    inside = {other for ref in inputs for other in joined_inside(queries, ref)}
+    rails = [
+        ref for ref, pin in pins.items()
+        if pin.function in RAILS or (pin.function == "signal" and _is_of_a_board(queries, ref))
+    ]  # fmt: skip
+    if inputs and rails and not inside & {*rails}:
+        nearest = next((way.end for way in paths_from(queries, lead) if way.end in rails), rails[0])
+        yield RuleOutput(
+            f"{pin_in_words(queries, lead)} is joined to {pin_in_words(queries, nearest)}, "
+            f"and not to {pin_in_words(queries, inputs[0])} alone.",
+            (about(lead), about(nearest)),
+            detail=lead.pin,
+        )
+
+
+def _is_of_a_board(queries: Queries, ref: PinRef) -> bool:
+    port = queries.port(ref.port_ref)
+    return port is not None and port.end == "host"
 
 
 RULES = (heater_cutout, thermistor)

@@ -12,6 +12,7 @@ from vervain.electrical.levels import (
     reading_of,
     supply_v,
 )
+from vervain.electrical.outputs import carries_a
 from vervain.electrical.unmet_needs import is_to_be_fed, pins_it_meets
 from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
 from vervain.model.machine import PinRef, PortRef
@@ -207,27 +208,28 @@ def _turn_round(queries: Queries, signal: PinRef) -> Fix | None:
     title="An output is asked for more current than it carries",
     reason="The switch behind the terminal is made for its rated current; a heavier load melts it, "
     "often closed, so that a heater then stays on.",
-    source="Sum of the loads' steady currents against the output's rating.",
+    source="Sum of the loads' steady currents against the output's rating; 40 mA at a processor's "
+    "line of which nothing is given.",
 )
 def output_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)
     for port in part.ports if part else ():
         for pin in port.pins:
-            output = pin.electrical
-            if port.kind != "switched output" or not isinstance(output, LogicOutput):
-                continue
             ref = PinRef(device=device, port=port.id, pin=pin.id)
+            limit = carries_a(queries, ref)
+            if port.kind != "switched output" or limit is None:
+                continue
             loads = _loads_at(queries, ref)
             wanted = max(sum(loads.values()), _flows_from(queries, ref))
-            if output.current_a is None or wanted <= output.current_a:
+            if wanted <= limit:
                 continue
             named = " and ".join(loads) or "What hangs on it"
             yield RuleOutput(
-                f"{named} takes {wanted:.3g} A; {device} {port.id} carries {output.current_a:g} A.",
+                f"{named} takes {wanted:.3g} A; {device} {port.id} carries {limit:g} A.",
                 (about(ref), *map(about, loads)),
                 detail=port.id,
                 value=round(wanted, 3),
-                limit=output.current_a,
+                limit=limit,
                 unit="A",
             )
 

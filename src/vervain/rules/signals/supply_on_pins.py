@@ -317,10 +317,7 @@ def diode_reversed(queries: Queries, device: str) -> Iterator[RuleOutput]:
             ),
             None,
         )
-        if load is None or not any(
-            (pin := queries.pin(ref)) is not None and isinstance(pin.electrical, FeedOut)
-            for ref in queries.rail(anode)
-        ):
+        if load is None or not any(_gives_plus(queries, ref) for ref in queries.rail(anode)):
             continue
         fixes: tuple[Fix, ...] = ()
         if anode.port == cathode.port:
@@ -332,6 +329,14 @@ def diode_reversed(queries: Queries, device: str) -> Iterator[RuleOutput]:
             (about(device), about(load)),
             fixes=fixes,
         )
+
+
+def _gives_plus(queries: Queries, ref: PinRef) -> bool:
+    """Whether a pin is a supply's, or an output's that switches plus."""
+    pin = queries.pin(ref)
+    given = pin.electrical if pin is not None else None
+    is_high = isinstance(given, LogicOutput) and given.drive in ("PNP", "push-pull")
+    return is_high or isinstance(given, FeedOut)
 
 
 def _others(queries: Queries, plus: PinRef) -> tuple[PinRef, ...]:
