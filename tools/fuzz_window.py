@@ -93,6 +93,8 @@ def play_on(machine: Machine, chance: random.Random, moves: int) -> None:
         patches.append(
             mock.patch("PyQt6.QtWidgets.QFileDialog.getExistingDirectory", return_value="")
         )
+        # A dialog of the system waits for a hand.
+        patches.append(mock.patch("vervain.desktop.printing.ask_printer", return_value=False))
         for patch in patches:
             patch.start()
         window = Window(machine, None, Settings(Path(folder) / "s.ini"), autosaves=False)

@@ -62,7 +62,8 @@ class Printing(QObject):
     def __init__(self, exchange: Exchange) -> None:
         super().__init__(exchange)
         self.exchange = exchange
-        self.ask: Callable[[QPrinter, str, Exchange], bool] = ask_printer
+        # Who is asked instead of the system's dialog, where somebody is.
+        self.ask: Callable[[QPrinter, str, Exchange], bool] | None = None
 
     def open_below(self, widget: QWidget) -> None:
         """Asks below a widget which paper it is to be."""
@@ -103,7 +104,7 @@ class Printing(QObject):
         if paper:
             printer.setPageSize(QPageSize(QPageSize.PageSizeId[paper]))
         title = f"{self.exchange.session.machine.name}, {title}"
-        if not self.ask(printer, title, self.exchange):
+        if not (self.ask or ask_printer)(printer, title, self.exchange):
             return
         chosen = "letter" if printer.pageLayout().pageSize().key() == "Letter" else "a4"
         if printer.outputFileName():
