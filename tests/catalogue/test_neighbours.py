@@ -17,6 +17,7 @@ from described_parts import lathe_drafts
 from tests.catalogue.test_device_ports import made
 from vervain import api
 from vervain.catalogue.describe import describe
+from vervain.catalogue.drafts import Draft
 from vervain.model.electrical import FeedIn, FeedOut, LogicOutput
 from vervain.model.elements import Bridge, Contact
 from vervain.model.machine import PinRef, PortRef
@@ -132,9 +133,12 @@ class Told(unittest.TestCase):
                 self.assertEqual(wanted, types)
 
     def test_colours_that_are_no_switchs_are_asked_for(self) -> None:
-        for printed in ("BN\nBU\nGN", "BN\nBU\nBK\nBK", "red\nblack\nwhite"):
+        for printed in ("BN\nBU\nGN", "BN\nBU\nBK\nBK", "red\nblack\nwhite\ngreen"):
             with self.subTest(printed), self.assertRaises(AssertionError):
                 made(kind="sensor", pins_text=printed)
+        # What only usage says is taken, and marked at each of its leads.
+        usual = describe(Draft(kind="sensor", title="X", pins_text="red\nblack\nwhite"), "my-x")
+        self.assertTrue(all("by usage" in " ".join(row.marks) for row in usual.rows))
 
     def test_contacts_may_say_what_they_do(self) -> None:
         contactor = table_parts()["my-table-contactor"]

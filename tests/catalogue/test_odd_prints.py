@@ -36,6 +36,7 @@ CASES: tuple[tuple[PartKind, str, dict[str, tuple[str, ...]]], ...] = (
         "IN1": CHANNEL, "IN2": CHANNEL, "OUT1": OUTPUT, "OUT2": OUTPUT,
         "POWER": ("feed in", "zero"), "FEED": ("feed in", "plus"),
     }),
+    ("sensor", "RED BLACK YELLOW", {"LEADS": ("sensor", "plus", "zero", "signal")}),
     ("controller", "12V GND\nKEYS: R1 R2 C1 C2\nRELAY: 1 2\nCOIN: 12V GND PULSE INH", {
         "PORT": ("feed in", "plus", "zero"),
         "KEYS R1": ("switched output", "signal"), "KEYS R2": ("switched output", "signal"),

@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from mistake_machines import MACHINES
 from tests import small
 from tests.strategies import a_change, applied
 from vervain.edits import cable_edits
@@ -94,6 +95,12 @@ class Unique(unittest.TestCase):
             found = labels_of(replace(build.machine, label_templates=templates))
             texts = [text for ends in found.values() for text in set(ends)]
             self.assertEqual(sorted(set(texts)), sorted(texts))
+
+    def test_a_pole_is_called_by_its_number_alone(self) -> None:
+        machine = MACHINES["hoist"]()
+        texts = {text for pair in labels_of(machine).values() for text in pair}
+        self.assertIn("Q1.2/K1.1", texts)
+        self.assertFalse({text for text in texts if "/L" in text or "/T" in text})
 
     def test_labels_are_short_enough_for_9_mm_tape(self) -> None:
         longest = max(len(text) for ends in labels_of(PLANNED).values() for text in ends)

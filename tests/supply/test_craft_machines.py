@@ -16,6 +16,7 @@ from craft_machines import (
 )
 from vervain import api
 from vervain.edits.plug_edits import exchange_two, put_conductor
+from vervain.harness.proposing import propose_tree
 from vervain.model.electrical import LogicInput, LogicOutput
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.part import Part
@@ -67,6 +68,14 @@ class Brewer(unittest.TestCase):
             machine, parts=tuple(fewer if p.id == part.id else p for p in machine.parts)
         )
         self.assertFalse([w for w in feed_words(machine) if "RELAY" in w])
+
+    def test_terminals_in_one_box_are_wired_by_the_plan(self) -> None:
+        machine = propose_tree(wired_brewer())
+        machine = api.apply_cables(machine, api.plan_cables(machine).cables)
+        worked = [h for h in machine.hookups if h.a.device in ("Q2", "Q3") and h.b.device == "K1"]
+        self.assertEqual(2, len(worked))
+        self.assertTrue(all(hookup.cable for hookup in worked))
+        self.assertEqual((), api.check(machine).to_do)
 
     def test_a_thermistor_that_meets_earth_or_another_input_is_told(self) -> None:
         sound = wired_brewer()

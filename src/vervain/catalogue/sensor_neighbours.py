@@ -22,6 +22,11 @@ LINES_OF_A_BUS: dict[str, PinFunction] = {"a": "data+", "b": "data-"}
 # By what a sensor gives volts, and a level besides.
 GIVES_VOLTS = re.compile(r"^(?:A\d?|AO|PO|AOUT)$", re.I)
 GIVES_A_LEVEL = re.compile(r"^(?:DO|DOUT)$", re.I)
+LEADS_BY_USAGE = 3
+BY_USAGE: dict[str, PinFunction] = {"RD": "plus", "BK": "zero"}
+TAKEN_BY_USAGE = (
+    "Taken by usage: red plus, black 0 V, the third its signal. Compare with its sheet."
+)
 TAKEN_AS_ITS_SIGNAL = "Taken as what it gives: the only word that is left."
 
 
@@ -123,11 +128,22 @@ def lines_of_a_serial_bus(rows: Rows) -> Rows:
 
 
 def by_colours(rows: Rows) -> Rows:
-    """Of a proximity switch of which only the colours are told, what the standard has them for."""
+    """Of a proximity switch of which only the colours are told, what the standard has them for; of
+    three leads with red and black, what the trade has them for, which is marked.
+    """
     used = used_rows(rows)
     colours = [row.colour for row in used]
     if any(row.function for row in used) or len(set(colours)) < len(colours):
         return rows
+    if {"RD", "BK"} < set(colours) and len(colours) == LEADS_BY_USAGE:
+        return tuple(
+            replace(
+                row, function=BY_USAGE.get(row.colour or "", "signal"),
+                marks=(*row.marks, TAKEN_BY_USAGE),
+            )
+            if row in used else row
+            for row in rows
+        )  # fmt: skip
     if not {"BN", "BU", "BK"} <= set(colours) <= set(LEADS_OF_SWITCHES):
         return rows
     return with_functions(

@@ -2,10 +2,15 @@
 
 from vervain.model.base import Record
 from vervain.model.machine import Hookup, PortRef
-from vervain.model.part import SEATED, WIRED_IN_PLACE
+from vervain.model.part import SEATED, WIRED_IN_PLACE, PartKind
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import lead_shortage_mm, place_of, route_of_places
+
+# What has terminals and no leads: it is wired within one place as well.
+WITH_TERMINALS: tuple[PartKind, ...] = (
+    "contactor", "solid-state relay", "relay module", "three-phase motor", "emergency stop",
+)  # fmt: skip
 
 
 class CableRoute(Record, frozen=True, kw_only=True):
@@ -138,10 +143,12 @@ def wants_cable(queries: Queries, hookup_id: str) -> bool:
         # A splice or a jumper beside its terminal needs no cable.
         parts = [queries.part_of(end.device) for end in (hookup.a, hookup.b)]
         return not any(part is None or part.kind in WIRED_IN_PLACE for part in parts)
-    port = queries.port(side)
+    port, part = queries.port(side), queries.part_of(side.device)
     runs = lead_route(queries, hookup_id).runs
-    if port is None:
+    if port is None or part is None:
         return False
+    if port.lead_length_m <= 0 and part.kind in WITH_TERMINALS:
+        return True
     if not runs:
         # Leads of which nobody said how long they are reach within one place at best.
         places = {place_of(queries, end.device) for end in (hookup.a, hookup.b)}

@@ -1,5 +1,6 @@
 """The label of every conductor end: from the template, unique, and stable when others change."""
 
+import re
 from collections import Counter
 
 from vervain.harness.label_templates import fill
@@ -7,6 +8,9 @@ from vervain.model.base import Record
 from vervain.model.machine import Conductor, Hookup, PinRef, ends_of
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+
+# A pole by its number and the line or the load at it, both by IEC 60947-1.
+NUMBER_AND_LINE = re.compile(r"(?P<number>\d)/[LT]\d$")
 
 
 class ConductorLabels(Record, frozen=True, kw_only=True):
@@ -75,7 +79,7 @@ def _filled(
             "axis": axis.id if axis else "",
             "device": device,
             "port": pin_ref.port,
-            "pin": pin.text if pin else pin_ref.pin,
+            "pin": _terminal(pin.text if pin else pin_ref.pin),
             "cable": hookup.cable or "",
             "core": "" if single or conductor.core is None else str(conductor.core),
             "far": far.device,
@@ -172,6 +176,12 @@ def _own_name(queries: Queries, entry: ConductorLabels) -> str:
     return _lead_name(queries, _ends(queries, hookup, conductor)[0])
 
 
+def _terminal(text: str) -> str:
+    """A terminal as it is written on a label: of 1/L1 its number, which says the same."""
+    both = NUMBER_AND_LINE.match(text)
+    return both["number"] if both is not None else text
+
+
 def _ends(queries: Queries, hookup: Hookup, conductor: Conductor) -> tuple[PinRef, PinRef]:
     """The end of a lead that it comes out of, and the other one."""
     a, b = ends_of(hookup, conductor)
@@ -185,7 +195,7 @@ def _lead_name(queries: Queries, end: PinRef) -> str:
     part, pin = queries.part_of(end.device), queries.pin(end)
     ports = part.ports if part is not None else ()
     here = [p.text for port in ports if port.id == end.port for p in port.pins]
-    name = pin.text if pin is not None and here.count(pin.text) == 1 else end.pin
+    name = _terminal(pin.text) if pin is not None and here.count(pin.text) == 1 else end.pin
     others = [p for port in ports if port.id != end.port for p in port.pins]
     elsewhere = any(name in (p.text, p.id) for p in others)
     return f"{end.device}.{end.port}.{name}" if elsewhere else f"{end.device}.{name}"
@@ -197,7 +207,7 @@ def _far_name(queries: Queries, entry: ConductorLabels) -> str:
     if hookup is None:
         return ""
     _, far = _ends(queries, hookup, hookup.conductors[entry.row])
-    return f"{far.device}.{far.pin}"
+    return f"{far.device}.{_terminal(far.pin)}"
 
 
 def _unique(text: str, own: str, shared: SharedNames, is_lead: bool) -> str:
