@@ -106,6 +106,24 @@ class Pipes(CommandLine):
                 if to.exists():
                     open_machine(to)
 
+    def test_ctrl_c_that_falls_into_a_callback_of_python_is_not_lost(self) -> None:
+        code = (
+            "import signal, sys, weakref; from unittest import mock; import vervain.cli as cli\n"
+            "class Kept: pass\n"
+            "def run(arguments):\n"
+            "    kept = Kept()\n"
+            "    last = weakref.ref(kept, lambda _: signal.raise_signal(signal.SIGINT))\n"
+            "    del kept\n"
+            "    import time; time.sleep(20)\n"
+            "    print('went on')\n"
+            "from vervain.entry import main\n"
+            "with mock.patch.object(cli, 'run', run): sys.exit(main([]))"
+        )
+        done = subprocess.run(
+            [sys.executable, "-c", code], env=self.environment, capture_output=True, text=True
+        )
+        self.assertEqual((-signal.SIGINT, "", ""), (done.returncode, done.stdout, done.stderr))
+
     def test_a_bug_has_a_status_of_its_own(self) -> None:
         code = (
             "import sys; from unittest import mock; import vervain.api as api\n"

@@ -26,7 +26,7 @@ from vervain.model.machine import Machine, PortRef
 from vervain.model.part import Part, PartKind
 from vervain.ports.bridge_channels import works_nothing
 from vervain.ports.fit import fit
-from vervain.ports.spreading import why_not
+from vervain.ports.why_not_spread import why_not
 from vervain.queries.machine_queries import Queries
 from vervain.queries.processor_pins import ports_at_one_pin, taken_as
 

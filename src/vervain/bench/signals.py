@@ -251,7 +251,8 @@ def _is_fed_at(queries: Queries, device: str, ref: PortRef) -> bool:
     if part is not None and part.kind == "relay module" and not _has_contacts(part):
         # What a module without relays switches shows at its own output.
         return False
-    return not ports or any(port is not None and port.kind != "terminals" for port in ports)
+    passed = [port is None or port.end == "through" or port.kind == "terminals" for port in ports]
+    return not all(passed) or not ports
 
 
 def _has_contacts(part: Part) -> bool:

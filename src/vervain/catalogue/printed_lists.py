@@ -16,12 +16,19 @@ from vervain.catalogue.pin_words import (
 )
 from vervain.catalogue.port_words import port_words
 from vervain.catalogue.print_blocks import blocks_of
-from vervain.catalogue.printed_volts import WINDOW, volts_printed
+from vervain.catalogue.printed_volts import volts_printed
 from vervain.catalogue.prints import (
     WITH_SEVERAL,
     Print,
 )
 from vervain.catalogue.rows import MOST_ROWS
+from vervain.catalogue.rows_of_pins import (
+    each_once,
+    feeds_itself,
+    feeds_of_rows,
+    is_anybodys,
+    is_row_of_pins,
+)
 from vervain.model.part import PartKind, PinFunction
 
 LEAST_PRINTS = 4
@@ -30,12 +37,6 @@ MAINS: tuple[PinFunction, ...] = ("line", "neutral", "pe")
 FEED: tuple[PinFunction, ...] = ("plus", *BACK)
 CONTACTS: tuple[PinFunction, ...] = ("no", "nc")
 COUNTED_COMMON = re.compile(r"^(COM|C)\d$|^\dL$", re.I)
-# A plus that feeds the board itself, whatever else it has.
-OWN_FEED = re.compile(r"^(?:V?IN|VIN\d?|RAW|VSYS|VM|VMOT|V?BATT?|DC ?IN|PWR)\+?$", re.I)
-# So many lines for anything are rows of pins; of pluses and ways back there are fewer by so much.
-LEAST_IN_A_ROW, FEWER = 6, 2
-# What else stands in such a row, and is of no axis: a serial line, the enable of the board.
-BESIDE_LINES: tuple[PinFunction | None, ...] = ("transmit", "receive", "enable")
 BARE_SIGNS = frozenset({"+", "-"})
 # Prints side by side, of one sort.
 Group = tuple[str, list[Print]]
@@ -61,13 +62,6 @@ def printed_rows(text: str, kind: PartKind, is_open: bool = False) -> tuple[Manu
     )[:MOST_ROWS]
 
 
-def _feeds_itself(name: str) -> bool:
-    """Whether a plus is called as what feeds a board is, whatever volts stand in brackets, or by a
-    window: that is taken, never given.
-    """
-    return (OWN_FEED.match(name.partition("(")[0]) or WINDOW.search(name)) is not None
-
-
 def _are_several_feeds(blocks: list[list[Print]], kind: PartKind) -> bool:
     """Whether a list in one line has nothing but what feeds a controller, and what it gives:
     VIN GND 5V 3V3.
@@ -75,7 +69,7 @@ def _are_several_feeds(blocks: list[list[Print]], kind: PartKind) -> bool:
     prints = blocks[0] if len(blocks) == 1 and kind == "controller" else []
     functions = [at.function for at in prints]
     pluses = [at.name for at in prints if at.function == "plus"]
-    is_told = len({*pluses}) == len(pluses) and any(map(_feeds_itself, pluses))
+    is_told = len({*pluses}) == len(pluses) and any(map(feeds_itself, pluses))
     are_feeds = set(functions) == {"plus", "zero"}
     return is_told and are_feeds and functions.count("plus") > 1
 
@@ -108,10 +102,10 @@ def _ports(blocks: list[list[Print]], kind: PartKind) -> dict[str, list[Print]]:
         for pin in prints:
             found.setdefault(pin.of or "PORT", []).append(pin)
         return found
-    has_own = any(at.function == "plus" and _feeds_itself(at.name) for at in prints)
-    if kind == "controller" and _is_row_of_pins(prints):
-        found.update(_feeds_of_rows(prints))
-        blocks = _each_once(blocks)
+    has_own = any(at.function == "plus" and feeds_itself(at.name) for at in prints)
+    if kind == "controller" and is_row_of_pins(prints):
+        found.update(feeds_of_rows(prints))
+        blocks = each_once(blocks)
     for block in blocks:
         groups = _feeds_apart([(sort, list(own)) for sort, own in groupby(block, _sort)], has_own)
         groups = _feeds_as_usual(groups)
@@ -138,48 +132,6 @@ def _ports(blocks: list[list[Print]], kind: PartKind) -> dict[str, list[Print]]:
     return {**power, **_with_the_boards_own(power.get("POWER", []), found)}
 
 
-def _is_row_of_pins(prints: list[Print]) -> bool:
-    """Whether prints are the rows of pins along a small board's edges: mostly lines for anything,
-    and far fewer pluses, so that no line has the feed that it happens to stand beside.
-    """
-    general = sum(_is_a_line(at) for at in prints)
-    pluses = sum(at.function == "plus" for at in prints)
-    backs = sum(at.function == "zero" for at in prints)
-    others = [
-        at for at in prints
-        if at.of and not _is_anybodys(at) and at.function not in BESIDE_LINES
-    ]  # fmt: skip
-    is_of_lines = general >= LEAST_IN_A_ROW and FEWER * pluses <= general
-    return is_of_lines and FEWER * backs <= general and bool(pluses and backs) and not others
-
-
-def _each_once(blocks: list[list[Print]]) -> list[list[Print]]:
-    """The prints without the feeds; what is there twice and means nothing yet, RST, is one pin."""
-    met: set[str] = set()
-    found: list[list[Print]] = []
-    for block in blocks:
-        found.append([])
-        for at in block:
-            if at.sort != "feed" and (at.function is not None or at.name not in met):
-                found[-1].append(at)
-            met.add(at.name)
-    return found
-
-
-def _feeds_of_rows(prints: list[Print]) -> dict[str, list[Print]]:
-    """The feeds of a board with rows of pins: what is called so feeds it, else the plus of the most
-    volts; the others are what it gives.
-    """
-    pluses = {at.name: [same for same in prints if same.name == at.name] for at in prints
-              if at.function == "plus"}  # fmt: skip
-    backs = [at for at in prints if at.function == "zero"]
-    own = [name for name in pluses if _feeds_itself(name)]
-    if not own:
-        own = [max(pluses, key=lambda name: volts_printed(name) or 0.0)]
-    given = {f"{name} OUT": same for name, same in pluses.items() if name not in own}
-    return {"POWER": [at for name in own for at in pluses[name]] + backs, **given}
-
-
 def _with_the_boards_own(
     power: list[Print], found: dict[str, list[Print]]
 ) -> dict[str, list[Print]]:
@@ -193,8 +145,7 @@ def _with_the_boards_own(
     backs = [at for at in power if at.function in BACK]
     own = [given[0], backs[0]] if given and backs else _feed_of_lines(found)
     return {
-        name: [*pins, *own] if all(map(_is_anybodys, pins)) else pins
-        for name, pins in found.items()
+        name: [*pins, *own] if all(map(is_anybodys, pins)) else pins for name, pins in found.items()
     }
 
 
@@ -210,19 +161,6 @@ def _feed_of_lines(found: dict[str, list[Print]]) -> list[Print]:
         }:
             return feed
     return []
-
-
-def _is_anybodys(pin: Print) -> bool:
-    """Whether a pin is a line for whatever hangs there, or of a bus whose devices the board
-    feeds.
-    """
-    of_a_bus = pin.function in ("data", "clock", "select") or pin.of == "SPI"
-    return _is_a_line(pin) or of_a_bus
-
-
-def _is_a_line(pin: Print) -> bool:
-    """Whether a pin is one that is used as one likes: by its name, or by a number alone."""
-    return is_general(pin.name) or (pin.name.isdecimal() and not pin.of)
 
 
 def _feeds_apart(groups: list[Group], has_own: bool) -> list[Group]:
@@ -255,7 +193,7 @@ def _given_apart(members: list[Print]) -> list[list[Print]]:
     backs = [at for at in members if at.function in BACK]
     volts = {volts_printed(at.name) for at in pluses}
     is_given = len(volts) == len(pluses) > len(backs) > 0 and None not in volts
-    if not is_given or any(_feeds_itself(at.name) for at in pluses):
+    if not is_given or any(feeds_itself(at.name) for at in pluses):
         return []
     return [[pluses[0], *backs], *([at] for at in pluses[1:])]
 
@@ -266,7 +204,7 @@ def _given_beside_own(members: list[Print]) -> list[Print]:
     """
     pluses = [at for at in members if at.function == "plus"]
     backs = sum(at.function in BACK for at in members)
-    own = [at for at in pluses if _feeds_itself(at.name)]
+    own = [at for at in pluses if feeds_itself(at.name)]
     is_shared = own and backs and backs < len(pluses)
     return [at for at in pluses if at not in own] if is_shared else []
 
@@ -306,7 +244,7 @@ def _with_feeds(groups: list[Group], found: dict[str, list[Print]]) -> set[int]:
             if beside and _lacks_feed(sort, own):
                 used.add(beside[0])
                 feed = groups[beside[0]][1]
-                if any(_feeds_itself(at.name) for at in feed):
+                if any(feeds_itself(at.name) for at in feed):
                     # What feeds the board itself gives a line its way back alone.
                     feed = [at for at in feed if at.function in BACK][:1]
             found[name] = [*found.get(name, []), *own, *feed]
@@ -388,7 +326,7 @@ def _feeds_the_board(
 ) -> bool:
     """Whether a feed with its way back is the first one, which feeds the board."""
     functions = {at.function for at in feed}
-    if has_own and not any(_feeds_itself(at.name) for at in feed):
+    if has_own and not any(feeds_itself(at.name) for at in feed):
         # What has a feed of its own gives the others: 5V beside VIN.
         return False
     is_first = not any(at.function in ("plus", "line") for at in found.get("POWER", ()))

@@ -24,8 +24,8 @@ from vervain.ports.spreading import (
     rest_of,
     spread_of,
     told_beside,
-    why_not,
 )
+from vervain.ports.why_not_spread import why_not
 from vervain.queries.connectivity import occupants
 from vervain.queries.machine_queries import Queries
 from vervain.queries.processor_pins import taken_as

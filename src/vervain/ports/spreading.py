@@ -58,7 +58,7 @@ def spread_of(queries: Queries, plug: PortRef) -> Spread | None:
     """How a plug goes over the single lines of the first controller that has enough of them; None
     where none has.
     """
-    signals = _signals(queries, plug)
+    signals = signals_of(queries, plug)
     for board in queries.devices():
         part = queries.part_of(board)
         if signals and part is not None and part.kind == "controller" and board != plug.device:
@@ -68,7 +68,7 @@ def spread_of(queries: Queries, plug: PortRef) -> Spread | None:
     return None
 
 
-def _signals(queries: Queries, plug: PortRef) -> list[Pin]:
+def signals_of(queries: Queries, plug: PortRef) -> list[Pin]:
     """The pins of a plug that want a line each; none of what is not spread."""
     port = queries.port(plug)
     if port is not None and port.kind == "sensor" and not _has_feed(port):
@@ -93,7 +93,7 @@ def goes_over_lines(queries: Queries, plug: PortRef) -> bool:
     """
     port = queries.port(plug)
     is_plain = port is not None and port.kind == "sensor" and not _has_feed(port)
-    return is_plain and len(_signals(queries, plug)) > 1
+    return is_plain and len(signals_of(queries, plug)) > 1
 
 
 def _has_feed(port: Port) -> bool:
@@ -232,7 +232,7 @@ def _over_lines(queries: Queries, plug: PortRef, signals: list[Pin], board: str)
     port = queries.port(plug)
     is_analogue = port is not None and port.kind == "analogue sensor"
     kinds = ANALOGUE_LINES if is_analogue else LINES
-    lines = list(_free_lines(queries, board, kinds, plug))
+    lines = list(free_lines(queries, board, kinds, plug))
     wires: list[Wire] = []
     adds: list[tuple[PortRef, Addition]] = []
     for pin in signals:
@@ -257,7 +257,7 @@ def _is_printed_so(pin: Pin, line: PinRef) -> bool:
     return bool(before) and last.casefold() == pin.text.casefold()
 
 
-def _free_lines(
+def free_lines(
     queries: Queries, board: str, kinds: frozenset[PortKind], plug: PortRef
 ) -> Iterator[PinRef]:
     """The lines of some kinds of a controller that nothing sits at, that are called after nothing
@@ -283,7 +283,7 @@ def _free_lines(
     yield from (at for *_, at in sorted(found, key=lambda item: item[:2]))
 
 
-def _issues(queries: Queries, ours: PinRef, line: PinRef) -> tuple[FitIssue, ...] | None:
+def issues_at(queries: Queries, ours: PinRef, line: PinRef) -> tuple[FitIssue, ...] | None:
     """What is against a signal at a line; None where it is none of its kind: what is read goes to
     what gives, and the other way round.
     """
@@ -304,85 +304,11 @@ def _issues(queries: Queries, ours: PinRef, line: PinRef) -> tuple[FitIssue, ...
 
 def _additions(queries: Queries, ours: PinRef, line: PinRef) -> tuple[Addition, ...] | None:
     """What has to lie between a signal and a line; None where they do not go together."""
-    issues = _issues(queries, ours, line)
+    issues = issues_at(queries, ours, line)
     if issues is None or any(issue.refuses or issue.option is not None for issue in issues):
         return None
     between = (ResistorAt, DividerAt, PullAt)
     return tuple(issue.adds for issue in issues if isinstance(issue.adds, between))
-
-
-def why_not(queries: Queries, plug: PortRef) -> str:
-    """Why the first signal of a plug does not go over the lines of a controller: what is against
-    it, or that nobody has said what they read or give; "" where none of them is of its kind.
-    """
-    for board in queries.devices():
-        for pin in _signals(queries, plug):
-            ours = PinRef(device=plug.device, port=plug.port, pin=pin.id)
-            for line in _free_lines(queries, board, LINES, plug):
-                for issue in _issues(queries, ours, line) or ():
-                    if issue.refuses:
-                        return f"{pin.text} at {board} {line.port}: {issue.reason}"
-    port = queries.port(plug)
-    pins = port.pins if port is not None else ()
-    signals = _signals(queries, plug)
-    is_told = any(isinstance(pin.electrical, LogicInput | LogicOutput) for pin in pins)
-    # Its own lines, or the input of a module.
-    of_own = signals or (pins if port is not None and port.kind == "load" else ())
-    if of_own and not is_told and not any(pin.electrical for pin in of_own):
-        return _say_what(_not_told_of_own(queries, plug), plug.device)
-    for board in queries.devices() if is_told else ():
-        if lines := _lines_not_told(queries, board):
-            return _say_what(lines, board)
-    if port is not None and port.kind == "analogue command":
-        return "Nothing here gives it a level: set its speed at the drive, or by a potentiometer."
-    for board in queries.devices() if port is not None and port.kind == "bus" else ():
-        if _has_lines(queries, board):
-            return f"Say on Machine which lines of {board} are a bus."
-    for board in queries.devices() if signals else ():
-        if _has_lines(queries, board) and not any(_free_lines(queries, board, LINES, plug)):
-            return f"Every line of {board} is in use."
-    return ""
-
-
-def _has_lines(queries: Queries, board: str) -> bool:
-    """Whether a device is a controller with lines of its processor."""
-    part = queries.part_of(board)
-    ports = part.ports if part is not None and part.kind == "controller" else ()
-    return any(
-        port.kind in LINES and ports_at_one_pin(queries, PortRef(device=board, port=port.id))
-        for port in ports
-    )
-
-
-def _say_what(ports: list[str], device: str) -> str:
-    """What is asked of the builder about some ports."""
-    more = f" and {len(ports) - 3} more" if len(ports) > 3 else ""
-    return f"Say on Machine what {', '.join(ports[:3])}{more} of {device} read or give."
-
-
-def _not_told_of_own(queries: Queries, plug: PortRef) -> list[str]:
-    """The plugs of a device that are of a plug's kind, and of which nobody has said what they read
-    or give.
-    """
-    part, own = queries.part_of(plug.device), queries.port(plug)
-    return [
-        port.id for port in (part.ports if part is not None else ())
-        if own is not None and (port.kind, port.end) == (own.kind, own.end)
-        and not any(isinstance(pin.electrical, LogicInput | LogicOutput) for pin in port.pins)
-    ]  # fmt: skip
-
-
-def _lines_not_told(queries: Queries, board: str) -> list[str]:
-    """The free single lines of a controller of which nobody has said what they read or give."""
-    part = queries.part_of(board)
-    if part is None or part.kind != "controller":
-        return []
-    return [
-        port.id for port in part.ports
-        if port.end == "host" and port.kind in LINES
-        and [p.electrical for p in port.pins if p.function == "signal"] == [None]
-        and not occupants(queries, PortRef(device=board, port=port.id))
-    ]  # fmt: skip
 
 
 def _plus_for(queries: Queries, ours: PinRef, hosts: tuple[PortRef, ...]) -> PinRef | None:

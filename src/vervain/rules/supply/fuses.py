@@ -32,7 +32,7 @@ from vervain.text.words import in_a_row
 
 # A conductor this short may lead to its fuse without one, kept apart from others (IEC 60204-1
 # 7.2.8 has up to 3 m where it is laid safe from shorts; in a builder's box it seldom is).
-TO_THE_FUSE_M = 0.5
+MOST_UNFUSED_M = 0.5
 BATTERY = "A battery gives many times its rating in a short."
 
 
@@ -55,7 +55,7 @@ def _unfused(queries: Queries, start: PinRef) -> Iterator[str]:
             cable = hookup.cable if hookup is not None else None
             if cable is None:
                 continue
-            is_short = (cable_length_m(queries, cable) or 1.0) <= TO_THE_FUSE_M
+            is_short = (cable_length_m(queries, cable) or 1.0) <= MOST_UNFUSED_M
             if not (is_short and leads_to_a_fuse(queries, step)):
                 yield cable
 

@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QAbstractScrollArea,
     QApplication,
     QHBoxLayout,
-    QLineEdit,
     QPushButton,
     QVBoxLayout,
 )
@@ -24,6 +23,7 @@ from vervain.desktop.shared.spoken import Voice
 from vervain.desktop.shared.wire_painting import draw_stripes, draw_triangle, elided
 from vervain.desktop.stages.machine.lane_hand import LaneHand
 from vervain.desktop.stages.machine.lane_view import PART_MIME
+from vervain.desktop.stages.machine.part_field import PartField
 from vervain.desktop.theme import looks
 from vervain.edits.axis_edits import accepts
 from vervain.files.shelf import ShelfContents
@@ -44,11 +44,6 @@ class Row:
     part: Part | None = None
 
 
-# The keys that go through the rows and take one, from the field as well.
-TAKING = frozenset((Qt.Key.Key_Return, Qt.Key.Key_Enter))
-ROW_KEYS = TAKING | {
-    Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown,
-}  # fmt: skip
 NOT_HERE = "Not on the shelf? Type its pin table; the colours follow."
 NOT_FOUND = "Nothing like that on the shelf. Enter describes it: type its pin table."
 
@@ -298,32 +293,6 @@ class ShelfRows(QAbstractScrollArea):
         drag.setMimeData(data)
         if drag.exec(Qt.DropAction.CopyAction) == Qt.DropAction.IgnoreAction:
             self.hand.drop()
-
-
-class PartField(QLineEdit):
-    """What is looked for; the arrows go through what was found, Enter takes it, Esc leaves."""
-
-    left = pyqtSignal()
-    nothing_found = pyqtSignal()
-
-    def __init__(self, rows: ShelfRows) -> None:
-        super().__init__()
-        self.rows = rows
-        self.setClearButtonEnabled(True)
-        self.setAccessibleName("Find parts")
-        self.setToolTip("Words and numbers: “driver 4 A 48 V three phase”")
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None:
-            return
-        if event.key() in TAKING and not self.rows.rows:
-            self.nothing_found.emit()
-        elif event.key() in ROW_KEYS:
-            self.rows.keyPressEvent(event)
-        elif event.key() == Qt.Key.Key_Escape:
-            self.left.emit()
-        else:
-            super().keyPressEvent(event)
 
 
 class Shelf(LedFocus):
