@@ -22,7 +22,7 @@ from vervain.rules.finding import STAGES
 CLIENT = Path(__file__).with_name("accessible_tree.py")
 SYSTEM_PYTHON = "/usr/bin/python3"
 BUS_LAUNCHER = "/usr/libexec/at-spi-bus-launcher"
-KEYS = (Qt.Key.Key_Down, Qt.Key.Key_Right)
+KEYS = (Qt.Key.Key_Down,)
 
 
 class Client:

@@ -49,6 +49,6 @@ class ReadAloud(unittest.TestCase):
         self.assertRegex(first("Supply", 1), r"^B10 .*takes 0\.012 A")
         self.assertRegex(first("Stops", 1), "^source G2.*Motion power: on$")
         self.assertRegex(first("Bench", 1), r"^2\. Look at T1")
-        self.assertRegex(first("Leads", 0), r"^B1: .*may change places")
+        self.assertRegex(first("Leads", 0), r"^M1, Reading 1: probe BK and GN")
         self.assertRegex(first("Tray", 0), "^T1 X driver, wired")
         self.assertRegex(first("Rail", 0), "^Bench: no finding, 0% settled")

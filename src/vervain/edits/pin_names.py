@@ -36,18 +36,20 @@ def pins_of_device(machine: Machine, device: str, text: str) -> tuple[PinRef, ..
         raise Problem(f"There is no device “{device[:40]}”.")
     part = part_in(machine, found)
     wanted = folded(text)
-    matches: list[tuple[bool, PinRef]] = []
+    matches: list[tuple[int, PinRef]] = []
     for port, pin in _pins(part):
-        names = {folded(name) for name in (pin.id, pin.text, pin.lead or pin.id)}
-        names.add(folded(port.name_of(pin)))
-        spelled = {f"{folded(port.id)}{mark}{name}" for name in names for mark in (" ", ".")}
-        if wanted in spelled | names:
+        own = folded(port.name_of(pin))
+        names = {own, *(folded(name) for name in (pin.id, pin.text, pin.lead or pin.id))}
+        spelled = {f"{folded(port.id)}{mark}{name}": name for name in names for mark in (" ", ".")}
+        if wanted in spelled or wanted in names:
+            # As it is written here comes before a number or a colour: 2 at port 2, not its pin 2.
+            rank = (1 + (spelled[wanted] == own)) if wanted in spelled else 0
             ref = PinRef(device=found.designator, port=port.id, pin=pin.id)
-            matches.append((wanted in spelled, ref))
-    best = [match for match in matches if match[0]] or matches
-    if not best:
+            matches.append((rank, ref))
+    if not matches:
         raise Problem(f"{found.designator} has no pin “{text[:40]}”.")
-    return tuple(ref for _, ref in best)
+    best = max(rank for rank, _ in matches)
+    return tuple(ref for rank, ref in matches if rank == best)
 
 
 def pin_written(machine: Machine, text: str) -> PinRef:
