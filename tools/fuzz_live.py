@@ -16,7 +16,7 @@ from vervain.live.meter_link import MeterLink, MeterReading
 from vervain.model.live_entry import LiveEntry
 
 HERE = "127.0.0.1"
-LONGEST_S, QUIET_S, CLOSED_S = 0.5, 2.0, 4.0
+LONGEST_S, QUIET_S, CLOSED_S = 0.5, 3.0, 4.0
 # What is true of the controller, and what a broken answer says instead.
 TRUE, FALSE = 0xA5, 0x5A
 ENTRIES = (
@@ -34,9 +34,11 @@ METER_TEXTS = (
 
 
 @contextlib.contextmanager
-def served(answer: Callable[[socket.socket, bytes], None]) -> Iterator[int]:
-    """A server on a free port that answers each request in its own way; gives the port."""
-    listening = socket.create_server((HERE, 0))
+def served(answer: Callable[[socket.socket, bytes], None], port: int = 0) -> Iterator[int]:
+    """A server on a port, 0 for any that is free, that answers each request in its own way; gives
+    the port.
+    """
+    listening = socket.create_server((HERE, port))
     ended = threading.Event()
 
     def serve() -> None:
@@ -55,6 +57,7 @@ def served(answer: Callable[[socket.socket, bytes], None]) -> Iterator[int]:
         yield listening.getsockname()[1]
     finally:
         ended.set()
+        # A thread that waits in accept would keep the port.
         with contextlib.suppress(OSError):
             listening.shutdown(socket.SHUT_RDWR)
         listening.close()

@@ -7,7 +7,7 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from builder import Builder, slide_axis
-from craft_machines import wired_brewer, wired_doser, wired_loom, wired_winch
+from craft_machines import wired_brewer, wired_winch
 from described_machines import (
     wired_lathe,
     wired_placer,
@@ -30,6 +30,7 @@ from shared_machines import wired_coils, wired_sorter
 from shop_machines import wired_mill
 from slider_machine import wired_slider
 from small_board_machines import wired_incubator, wired_thrower
+from small_craft_machines import wired_doser, wired_loom
 from source_machines import unrated_engraver, wired_engraver
 from stop_machines import conveyor, laser, radio_stop, safety_relay
 from stopped_machines import carrier, picker, starter, station

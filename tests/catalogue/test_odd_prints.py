@@ -36,6 +36,10 @@ CASES: tuple[tuple[PartKind, str, dict[str, tuple[str, ...]]], ...] = (
         "IN1": CHANNEL, "IN2": CHANNEL, "OUT1": OUTPUT, "OUT2": OUTPUT,
         "POWER": ("feed in", "zero"), "FEED": ("feed in", "plus"),
     }),
+    ("controller", "POWER: 24V GND\nPT1: + -\nPT: 5V S GND", {
+        "POWER": ("feed in", "plus", "zero"), "PT1": ("thermistor input", "sense 1", "sense 2"),
+        "PT": ("analogue input", "plus", "signal", "zero"),
+    }),
     ("sensor", "RED BLACK YELLOW", {"LEADS": ("sensor", "plus", "zero", "signal")}),
     ("controller", "12V GND\nKEYS: R1 R2 C1 C2\nRELAY: 1 2\nCOIN: 12V GND PULSE INH", {
         "PORT": ("feed in", "plus", "zero"),

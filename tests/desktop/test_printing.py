@@ -80,7 +80,7 @@ class Printing(WindowCase):
         self.window.show_stage("Harness")
         self.window.harness.toggle_labels()
         self.window.harness.labels_panel.print_button.click()
-        self.until(lambda: any("labels are in Tape printer" in words for words in self.said))
+        self.until(lambda: any("labels went to Tape printer" in words for words in self.said))
         self.assertNotIn("media", Path(f"{self.lp}.args").read_text())
         height = float(min(PdfReader(f"{self.lp}.pdf").pages[0].mediabox[2:]))
         self.assertAlmostEqual(12, height / 72 * 25.4, delta=0.5)

@@ -9,13 +9,14 @@ import time
 import tty
 import unittest
 from collections.abc import Callable
-from contextlib import closing, suppress
+from contextlib import ExitStack, closing, suppress
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from pyModbusTCP.client import ModbusClient
 from pyModbusTCP.server import ModbusServer
 
+from fuzz_live import served
 from tests.listening import HERE, free_port
 from tests.timing import PATIENCE_S, least_s
 from vervain.files.demos import open_demo
@@ -136,34 +137,10 @@ class BadServers(Linked):
 
     def misbehave(self, answer: Callable[[socket.socket, bytes], None]) -> Callable[[], None]:
         """A server that answers every request in its own way; gives what ends it."""
-        listening = socket.create_server((HERE, self.port))
-        ended = threading.Event()
-
-        def serve() -> None:
-            while not ended.is_set():
-                try:
-                    here, _ = listening.accept()
-                except OSError:
-                    return
-                with here:
-                    here.settimeout(3)
-                    try:
-                        while request := here.recv(260):
-                            answer(here, request)
-                    except OSError:
-                        continue
-
-        threading.Thread(target=serve, daemon=True).start()
-
-        def end() -> None:
-            ended.set()
-            # A thread that waits in accept would keep the port.
-            with suppress(OSError):
-                listening.shutdown(socket.SHUT_RDWR)
-            listening.close()
-
-        self.addCleanup(end)
-        return end
+        server = ExitStack()
+        server.enter_context(served(answer, self.port))
+        self.addCleanup(server.close)
+        return server.close
 
     def test_what_is_no_answer_gives_no_sample_and_a_word_and_the_link_comes_back(self) -> None:
         rng = random.Random(20)

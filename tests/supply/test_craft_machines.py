@@ -6,14 +6,8 @@ import unittest
 
 from msgspec.structs import replace
 
-from craft_machines import (
-    unwired_brewer,
-    unwired_doser,
-    unwired_loom,
-    unwired_winch,
-    wired_brewer,
-    wired_winch,
-)
+from craft_machines import unwired_brewer, unwired_winch, wired_brewer, wired_winch
+from small_craft_machines import unwired_doser, unwired_loom
 from vervain import api
 from vervain.edits.plug_edits import exchange_two, put_conductor
 from vervain.harness.proposing import propose_tree

@@ -27,6 +27,7 @@ class Number(NamedTuple):
 
 
 VOLTS = (Number("v_min_v", "Works from", "V"), Number("v_max_v", "Works to", "V"))
+WINDOW = tuple(number.key for number in VOLTS)
 CURRENT = Number("current_a", "Current", "A")
 LOAD = (Number("nominal_v", "Rated voltage", "V"), CURRENT)
 # What can be described, and which numbers it is asked for. Any may be left out.
@@ -222,19 +223,23 @@ def usual_of(kind: PartKind) -> Preset | None:
     return next((preset for preset in presets() if preset.usual and preset.kind == kind), None)
 
 
+def told_by_title(draft: Draft) -> dict[str, float]:
+    """The numbers that the name of a part tells, where nobody gave them: its volts."""
+    asked = {number.key for number in DESCRIBED[draft.kind]}
+    if draft.kind == "supply" or not {*WINDOW} <= asked or {*WINDOW} & {*draft.numbers}:
+        return {}
+    volts = window_told(draft.title)
+    return dict(zip(WINDOW, volts, strict=True)) if volts is not None else {}
+
+
 def with_usual(draft: Draft) -> Draft:
     """A draft of which only the numbers of the label were given, with the usual leads; its volts
     by its name, where they were not given.
     """
-    window = {"v_min_v", "v_max_v"}
-    if window <= {number.key for number in DESCRIBED[draft.kind]} and not window & {*draft.numbers}:
-        volts = window_told(draft.title) if draft.kind != "supply" else None
-        if volts is not None:
-            told = dict(zip(("v_min_v", "v_max_v"), volts, strict=True))
-            draft = replace(draft, numbers={**draft.numbers, **told})
     usual = usual_of(draft.kind)
     typed = draft.pins_text.strip() or draft.colours_text.strip()
     nothing_said = not draft.numbers and (DESCRIBED[draft.kind] or not draft.title.strip())
+    draft = replace(draft, numbers={**draft.numbers, **told_by_title(draft)})
     if usual is None or typed or nothing_said:
         return draft
     pins, colours = usual.texts

@@ -302,6 +302,9 @@ def _by_name(seen: _Seen) -> Role | None:
     whole = port_words().kind_by_whole(words[:1] if begins else telling)
     if whole is None and not begins and kind == "controller" and "signal" in seen.functions:
         whole = port_words().kind_by_whole(sorted(seen.names))
+    if whole == "thermistor input" and seen.functions >= {"plus", "zero", "signal"}:
+        # What is fed and gives a signal is no bare resistor: PT 5V S GND, a pressure transmitter.
+        whole = "analogue input"
     if whole is not None and not only_power:
         return role_of(whole)
     beginnings = port_words().kinds_by_beginning(words)

@@ -72,6 +72,8 @@ class Printing(QObject):
             action = menu.addAction(f"Print: {words} …")
             if action is not None:
                 action.triggered.connect(partial(self.print_paper, form))
+        # So that Enter alone prints the first.
+        menu.setActiveAction(menu.actions()[0])
         menu.popup(widget.mapToGlobal(widget.rect().bottomLeft()))
 
     def print_paper(self, form: str, *_: object) -> None:

@@ -4,7 +4,9 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
+    QBoxLayout,
     QCheckBox,
     QComboBox,
     QFileDialog,
@@ -19,6 +21,7 @@ from vervain.desktop.background import in_background
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.theme import looks
 from vervain.edits.cable_edits import mark_printed
 from vervain.edits.note_edits import set_label_templates
 from vervain.files.writing import write_whole
@@ -70,9 +73,12 @@ class LabelPanel(QFrame):
         grid = QGridLayout(self)
         grid.setContentsMargins(16, 6, 12, 6)
         grid.setVerticalSpacing(4)
-        first, second = QHBoxLayout(), QHBoxLayout()
-        for line in (first, second):
+        first, kinds, ticks, last = (QHBoxLayout() for _ in range(4))
+        for line in (first, kinds, ticks, last):
             line.setSpacing(6)
+        self.options = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        self.options.addLayout(kinds)
+        self.options.addLayout(ticks, 1)
         for title, field in (("Cores", self.core_template), ("Leads", self.lead_template)):
             first.addWidget(PlainLabel(title))
             first.addWidget(field, 1)
@@ -85,26 +91,40 @@ class LabelPanel(QFrame):
         for box, name in ((self.form, "Label kind"), (self.onto, "Onto"), (self.owners, "Of")):
             box.setAccessibleName(name)
             box.currentTextChanged.connect(self.refresh)
-            second.addWidget(box)
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+            kinds.addWidget(box)
         self.grid_text.setAccessibleName("Sheet: across × down, margins, gaps")
         self.grid_text.editingFinished.connect(self.refresh)
-        second.addWidget(self.grid_text)
+        kinds.addWidget(self.grid_text)
+        kinds.addStretch(1)
         for tick in (self.details, self.qr, self.only_changed):
             tick.toggled.connect(self.refresh)
-            second.addWidget(tick)
-        second.addStretch(1)
+            ticks.addWidget(tick)
+        ticks.addStretch(1)
+        self.said.setWordWrap(True)
+        last.addWidget(self.said, 1)
         for form in ("pdf", "svg", "csv"):
             button = QPushButton(form.upper())
             button.setToolTip(f"Write the labels as {form.upper()}")
             button.clicked.connect(lambda _, form=form: self.ask(form))
-            second.addWidget(button)
+            last.addWidget(button)
         self.print_button = QPushButton("Print …")
         self.print_button.setToolTip("Print the labels by the system's dialog")
         self.print_button.clicked.connect(self._ask_printer)
-        second.addWidget(self.print_button)
+        last.addWidget(self.print_button)
+        self.options.setSpacing(10)
         grid.addLayout(first, 0, 0)
-        grid.addLayout(second, 1, 0)
-        grid.addWidget(self.said, 2, 0)
+        grid.addLayout(self.options, 1, 0)
+        grid.addLayout(last, 2, 0)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Where kinds and ticks have no room beside each other, the ticks go under them."""
+        parts = (self.form, self.onto, self.owners, self.grid_text)
+        ticks = (self.details, self.qr, self.only_changed)
+        wide = sum(w.sizeHint().width() + 6 for w in (*parts, *ticks) if not w.isHidden())
+        ways = QBoxLayout.Direction
+        fits = wide + looks.px(40) <= self.width()
+        self.options.setDirection(ways.LeftToRight if fits else ways.TopToBottom)
 
     def open(self) -> None:
         """Shows the forms in force."""
@@ -236,7 +256,7 @@ class LabelPanel(QFrame):
             if form != "csv" or printed:
                 words = f"{count} labels printed"
                 self.session.apply(words, lambda m: mark_printed(m, printed))
-            self.session.say(f"{count} labels are in {where}.")
+            self.session.say(f"{count} labels went to {where}.")
             self.refresh()
 
         in_background(work, done, self._refuse)

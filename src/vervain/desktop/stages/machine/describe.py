@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import (
 )
 
 from vervain.catalogue.describe import Described, describe
-from vervain.catalogue.drafts import DESCRIBED, Draft, drive_of, presets, usual_of
+from vervain.catalogue.drafts import DESCRIBED, Draft, drive_of, presets, told_by_title, usual_of
 from vervain.desktop.background import in_background
 from vervain.desktop.shared.jump import Command, JumpPanel
 from vervain.desktop.shared.plain import PlainLabel, plain
@@ -349,6 +349,7 @@ class DescribePage(PartPage):
         draft, wrong = self.draft()
         self.described = describe(draft, "draft")
         self.figures.show_drive(drive_of(draft))
+        self.figures.show_told(told_by_title(draft))
         rows = self.described.rows
         empty = not rows
         is_board = draft.kind in BOARD_KINDS

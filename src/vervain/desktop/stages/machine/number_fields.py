@@ -1,5 +1,6 @@
 """The figures of a label that a kind of part is asked for, side by side."""
 
+from collections.abc import Mapping
 from typing import NamedTuple
 
 from PyQt6.QtCore import pyqtSignal
@@ -138,6 +139,12 @@ class NumberFields(QWidget):
             self.drive_box.blockSignals(True)
             self.drive_box.setCurrentIndex(DRIVES.index(drive))
             self.drive_box.blockSignals(False)
+
+    def show_told(self, told: Mapping[str, float]) -> None:
+        """Shows, in fields that are empty, the numbers that the name of the part tells."""
+        for key, (field, unit) in self.fields.items():
+            said = f"{told[key]:g} {unit}, by its name" if key in told else unit or "number"
+            field.setPlaceholderText(said)
 
     @property
     def drive(self) -> Drive | None:
